@@ -1,0 +1,322 @@
+//! The state of a job, computed from its trail: nothing here is stored.
+
+mod embers;
+mod needs;
+mod phases;
+mod repair;
+mod road;
+
+use serde::Serialize;
+use utoipa::ToSchema;
+
+use crate::engine::Engine;
+use crate::knowledge::Knowledge;
+use crate::misfire::{self, CylinderRate, MisfireResult};
+use crate::next_move::{NextMove, next_move};
+use crate::refusal::Refusal;
+use crate::swap::plan::{PartsAtOnce, SwapPlanInput, SwapPlanResult, swap_plan};
+use crate::swap::{Move, SwapInput, SwapResult, Verdict, swap};
+use crate::trail::{Entry, Finding, effective};
+use crate::vehicle::Vehicle;
+use crate::whereabouts::{TaggedPart, Whereabouts};
+
+pub use embers::Ember;
+pub use needs::NeedShown;
+pub use repair::{ProofShown, Repair};
+pub use road::{Mark, MarkKind, Road};
+
+use phases::{Opening, Phase, phases};
+
+/// What the job waits for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum WaitingFor {
+    Reading,
+    Decision,
+    Work,
+    Drive,
+    Part,
+    CleanDistance,
+    Nothing,
+}
+
+/// One cylinder where it stands, with what is known of it and what sits in it.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct CylinderState {
+    pub cylinder: u8,
+    pub bank: usize,
+    pub row: usize,
+    /// Its rate in the counts shown, if there are any.
+    pub rate: Option<CylinderRate>,
+    /// How likely it is to be at fault, 0 to 1; null without counts.
+    pub likelihood: Option<f64>,
+    pub parts: Vec<TaggedPart>,
+}
+
+/// The counts that the block shows, and what they say.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct MisfireShown {
+    /// The entries they come from.
+    pub entries: Vec<u32>,
+    /// `before any move`, `after the swap`, `after the repair`: which phase they belong to.
+    pub when: String,
+    /// Whether a change was made since: then they are the counts before it.
+    pub outdated: bool,
+    pub revolutions: f64,
+    pub result: MisfireResult,
+}
+
+/// A swap with its verdict so far.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct SwapShown {
+    /// The entry in which the parts were moved.
+    pub entry: u32,
+    pub moves: Vec<Move>,
+    /// Null until something was read after the move.
+    pub result: Option<SwapResult>,
+    /// Why no verdict can be formed, if that is so.
+    pub refused: Option<Refusal>,
+    pub cleared: bool,
+    /// The least revolutions after which a verdict can be expected, at the rate before.
+    pub least_revolutions: Option<f64>,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct JobState {
+    pub odometer_km: f64,
+    pub waiting_for: WaitingFor,
+    pub engine: Engine,
+    /// The numbers of the entries that count, corrections in place of what they correct.
+    pub standing: Vec<u32>,
+    pub cylinders: Vec<CylinderState>,
+    /// Kinds of part that can change places on this vehicle.
+    pub swappable: Vec<String>,
+    /// Parts that are not where they were found.
+    pub strayed: Vec<TaggedPart>,
+    pub misfire: Option<MisfireShown>,
+    /// The swap that would say most now, with several parts at once and with one.
+    pub plan: Option<SwapPlanResult>,
+    pub plan_one: Option<SwapPlanResult>,
+    pub swaps: Vec<SwapShown>,
+    pub embers: Vec<Ember>,
+    pub needs: Vec<NeedShown>,
+    pub road: Road,
+    pub repair: Option<Repair>,
+    pub proof: Option<ProofShown>,
+    pub closed: bool,
+    pub next: NextMove,
+}
+
+/// What the pieces of a job's state are computed from.
+pub(crate) struct Ground<'a> {
+    pub vehicle: &'a Vehicle,
+    pub engine: &'a Engine,
+    pub standing: Vec<&'a Entry>,
+    pub phases: Vec<Phase<'a>>,
+    pub knowledge: &'a Knowledge,
+}
+
+/// Computes the state of a job from its vehicle and its trail.
+///
+/// # Errors
+/// A vehicle whose engine cannot be; everything else was checked when it was written.
+pub fn job_state(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) -> Result<JobState, Refusal> {
+    let engine = vehicle.checked()?;
+    let standing = effective(entries);
+    let phases = phases(&engine, &standing);
+    let ground = Ground { vehicle, engine: &engine, standing, phases, knowledge };
+
+    let swappable = vehicle.swappable(&engine);
+    let whereabouts = follow_parts(&ground, &swappable);
+    let misfire = misfire_shown(&ground);
+    let swaps = swaps(&ground);
+    let repair = repair::last_repair(&ground, &swaps);
+    let proof = repair.as_ref().map(|repair| repair::proof_shown(&ground, repair));
+    let closed = ground
+        .standing
+        .iter()
+        .rev()
+        .find_map(|entry| match entry.finding {
+            Finding::Closed { .. } => Some(true),
+            Finding::Reopened { .. } => Some(false),
+            _ => None,
+        })
+        .unwrap_or(false);
+    let cleared_parts = parts_cleared(&swaps);
+    let plan_with = |parts_at_once| plan(&ground, misfire.as_ref(), &swappable, &cleared_parts, parts_at_once);
+    let (plan, plan_one) = (plan_with(PartsAtOnce::Several), plan_with(PartsAtOnce::One));
+
+    let cylinders = engine
+        .places
+        .iter()
+        .map(|place| {
+            let rate = misfire
+                .as_ref()
+                .and_then(|m| m.result.cylinders.iter().find(|rate| rate.cylinder == place.cylinder).cloned());
+            CylinderState {
+                cylinder: place.cylinder,
+                bank: place.bank,
+                row: place.row,
+                likelihood: rate.as_ref().map(|rate| rate.probability),
+                rate,
+                parts: whereabouts.at(place.cylinder),
+            }
+        })
+        .collect();
+    let mut state = JobState {
+        odometer_km: ground.standing.last().map_or(0.0, |entry| entry.odometer_km),
+        waiting_for: WaitingFor::Nothing,
+        standing: ground.standing.iter().map(|entry| entry.number).collect(),
+        cylinders,
+        swappable,
+        strayed: whereabouts.strayed(),
+        embers: embers::embers(misfire.as_ref(), swaps.last(), repair.as_ref()),
+        needs: needs::needs(&ground, misfire.as_ref(), swaps.last(), repair.as_ref()),
+        road: road::road(&ground, &swaps),
+        misfire,
+        plan,
+        plan_one,
+        swaps,
+        repair,
+        proof,
+        closed,
+        next: NextMove::default(),
+        engine: engine.clone(),
+    };
+    let (next, waiting_for) = next_move(&state, &ground);
+    state.next = next;
+    state.waiting_for = waiting_for;
+    Ok(state)
+}
+
+fn follow_parts(ground: &Ground<'_>, swappable: &[String]) -> Whereabouts {
+    let mut whereabouts = Whereabouts::new(ground.engine, swappable);
+    for entry in &ground.standing {
+        match &entry.finding {
+            Finding::Moved { moves, .. } => whereabouts.apply(moves),
+            Finding::Fitted { part, variant, cylinder: Some(cylinder), .. } => {
+                whereabouts.renew(part, variant.as_deref(), *cylinder);
+            }
+            _ => {}
+        }
+    }
+    whereabouts
+}
+
+fn misfire_shown(ground: &Ground<'_>) -> Option<MisfireShown> {
+    let index = ground.phases.iter().rposition(|phase| phase.counts.is_some())?;
+    let phase = &ground.phases[index];
+    let counts = phase.counts.as_ref()?;
+    let when = match phase.opening {
+        Opening::Start => "before any move",
+        Opening::Moved(_) => "after the swap",
+        Opening::PutBack => "after putting back",
+        Opening::Fitted { .. } => "after the repair",
+    };
+    Some(MisfireShown {
+        entries: phase.entries.clone(),
+        when: when.into(),
+        outdated: index + 1 < ground.phases.len(),
+        revolutions: 2.0 * counts.firings,
+        result: misfire::of_counts(ground.engine, counts, &phase.windows, ground.knowledge),
+    })
+}
+
+fn swaps(ground: &Ground<'_>) -> Vec<SwapShown> {
+    let mut list = Vec::new();
+    for (index, phase) in ground.phases.iter().enumerate() {
+        let (Opening::Moved(moves), Some(opened_by)) = (&phase.opening, phase.opened_by) else { continue };
+        let before = ground.phases[..index].iter().rev().find(|phase| phase.has_evidence());
+        let mut shown = SwapShown {
+            entry: opened_by.number,
+            moves: moves.clone(),
+            result: None,
+            refused: None,
+            cleared: phase.cleared,
+            least_revolutions: before.and_then(|b| least_revolutions(ground, b, moves)),
+        };
+        if let (Some(before), true) = (before, phase.has_evidence()) {
+            let input = SwapInput {
+                engine: Some(ground.vehicle.engine.clone()),
+                places: None,
+                before: before.side(),
+                after: phase.side(),
+                moves: moves.clone(),
+                cleared_between: phase.cleared,
+            };
+            match swap(&input, ground.knowledge) {
+                Ok(result) => shown.result = Some(result),
+                Err(refusal) => shown.refused = Some(refusal),
+            }
+        } else if phase.has_evidence() {
+            shown.refused = Some(Refusal::new("before", "nothing was counted or read before the parts were moved"));
+        }
+        list.push(shown);
+    }
+    list
+}
+
+/// Enough revolutions to expect as many misfires as a verdict needs, at the rate of the worst cylinder before.
+fn least_revolutions(ground: &Ground<'_>, before: &Phase<'_>, moves: &[Move]) -> Option<f64> {
+    let counts = before.counts.as_ref()?;
+    let worst = moves
+        .iter()
+        .filter_map(|one| match one.from {
+            crate::swap::PlaceName::Cylinder(c) if ground.engine.has(c) => Some(counts.rate(c)),
+            _ => None,
+        })
+        .fold(0.0, f64::max);
+    (worst > 0.0).then(|| (2.0 * ground.knowledge.swap.decision.misfires / worst).ceil())
+}
+
+/// Parts that a decided swap cleared: those that left the suspect while the fault stayed, and those that another
+/// part's condemnation frees.
+fn parts_cleared(swaps: &[SwapShown]) -> Vec<String> {
+    swaps
+        .iter()
+        .filter_map(|shown| shown.result.as_ref().map(|result| (shown, result)))
+        .filter(|(_, result)| result.decided && matches!(result.verdict, Verdict::Stayed | Verdict::Moved))
+        .flat_map(|(shown, result)| {
+            let suspect = result.suspect.clone();
+            shown
+                .moves
+                .iter()
+                .filter(move |one| Some(&one.from) == suspect.as_ref() && Some(&one.part) != result.part.as_ref())
+                .map(|one| one.part.clone())
+        })
+        .collect()
+}
+
+fn plan(
+    ground: &Ground<'_>,
+    misfire: Option<&MisfireShown>,
+    swappable: &[String],
+    cleared: &[String],
+    parts_at_once: PartsAtOnce,
+) -> Option<SwapPlanResult> {
+    let shown = misfire?;
+    let &[suspect] = shown.result.group.cylinders.as_slice() else { return None };
+    if !shown.result.decided {
+        return None;
+    }
+    let open: Vec<String> = swappable.iter().filter(|part| !cleared.contains(part)).cloned().collect();
+    let first_round = |part: &&String| ground.knowledge.swap.part_round(part) == 1;
+    let mut parts: Vec<String> = open.iter().filter(first_round).cloned().collect();
+    if parts.is_empty() {
+        parts = open;
+    }
+    if parts.is_empty() {
+        return None;
+    }
+    let healthy = shown.result.cylinders.iter().filter(|c| c.cylinder != suspect && c.probability < 0.05);
+    let input = SwapPlanInput {
+        engine: ground.vehicle.engine.clone(),
+        suspect,
+        parts,
+        access_minutes: ground.vehicle.access_minutes.clone(),
+        covers: ground.vehicle.covers.clone(),
+        healthy: Some(healthy.map(|c| c.cylinder).collect()),
+        parts_at_once,
+    };
+    swap_plan(&input, ground.knowledge).ok().filter(|plan| !plan.moves.is_empty())
+}

@@ -1,0 +1,370 @@
+//! The knowledge files: prior figures and texts of the trade, as data with reasons.
+//!
+//! The files under `knowledge/` are compiled in and read once. The core itself opens no file: whoever wants other
+//! figures hands the texts to [`Knowledge::from_texts`].
+
+use std::collections::BTreeMap;
+use std::sync::LazyLock;
+
+use serde::Deserialize;
+use serde::de::DeserializeOwned;
+
+use crate::codes::CodeBook;
+use crate::rates::RatePrior;
+
+/// A knowledge file that cannot be used: which one, where, and why.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+#[error("{file}, line {line}: {reason}")]
+pub struct KnowledgeFault {
+    pub file: &'static str,
+    pub line: usize,
+    pub reason: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Rate {
+    pub shape: f64,
+    pub mean: f64,
+    pub because: String,
+}
+
+impl Rate {
+    pub fn prior(&self) -> RatePrior {
+        RatePrior::new(self.shape, self.mean)
+    }
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Weight {
+    pub weight: f64,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct MisfireKnowledge {
+    pub fault_rate: Rate,
+    pub background_rate: Rate,
+    pub decision: MisfireDecision,
+    pub patterns: BTreeMap<String, Weight>,
+    pub alternating: AlternatingKnowledge,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct MisfireDecision {
+    pub probability: f64,
+    pub misfires: f64,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct AlternatingKnowledge {
+    pub least_share: f64,
+    pub least_windows: usize,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct SwapKnowledge {
+    pub faulty_rate: FaultyRate,
+    pub detection: Detection,
+    pub decision: SwapDecision,
+    pub reach: Reach,
+    pub background_share: BackgroundShare,
+    pub outcomes: BTreeMap<String, Weight>,
+    pub parts: BTreeMap<String, PartKnowledge>,
+    pub access: Access,
+}
+
+impl SwapKnowledge {
+    /// How much a kind of part is suspected before any test, relative to the others.
+    pub fn part_weight(&self, part: &str) -> f64 {
+        self.parts.get(part).or_else(|| self.parts.get("other")).map_or(1.0, |part| part.weight)
+    }
+
+    /// In which teardown a kind of part is moved: 1 or 2.
+    pub fn part_round(&self, part: &str) -> u8 {
+        self.parts.get(part).or_else(|| self.parts.get("other")).map_or(2, |part| part.round)
+    }
+
+    pub fn outcome_weight(&self, outcome: &str) -> f64 {
+        self.outcomes.get(outcome).map_or(0.0, |outcome| outcome.weight)
+    }
+}
+
+/// How a kind of part is suspected, and in which teardown it is reached.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct PartKnowledge {
+    pub weight: f64,
+    pub round: u8,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct FaultyRate {
+    pub shape: f64,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Detection {
+    pub faulty: f64,
+    pub healthy: f64,
+    pub random_with_fault: f64,
+    pub random_without: f64,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct SwapDecision {
+    pub probability: f64,
+    pub misfires: f64,
+    pub occurrences: f64,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Reach {
+    pub times: f64,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct BackgroundShare {
+    pub share: f64,
+    pub shape: f64,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Access {
+    pub cylinder_minutes: f64,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct ProofKnowledge {
+    pub trend: Trend,
+    pub prior: BTreeMap<String, PriorFixed>,
+    pub enough: Enough,
+    pub curve: Curve,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Trend {
+    pub below_pct: f64,
+    pub least_occurrences: usize,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct PriorFixed {
+    pub fixed: f64,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Enough {
+    pub confidence: f64,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Curve {
+    pub points: usize,
+    pub because: String,
+}
+
+/// A step of the work as it is offered: what to do, why, which tools, what to beware of.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct MoveText {
+    /// May hold `{cylinder}`, `{part}`, `{revolutions}`, `{km}`, `{moves}`, `{codes}`, which the job fills in.
+    pub title: String,
+    pub why: String,
+    pub minutes: f64,
+    #[serde(default)]
+    pub tools: Vec<String>,
+    /// Names of entries of `cautions.toml`.
+    #[serde(default)]
+    pub cautions: Vec<String>,
+    #[serde(default)]
+    pub outcomes: Vec<OutcomeText>,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct OutcomeText {
+    pub outcome: String,
+    pub means: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct CautionText {
+    pub text: String,
+    /// Whether it must be acknowledged before the step: where a mistake can injure.
+    #[serde(default)]
+    pub acknowledge: bool,
+    pub because: String,
+}
+
+/// All knowledge files, read and checked.
+#[derive(Debug, Clone)]
+pub struct Knowledge {
+    pub misfire: MisfireKnowledge,
+    pub swap: SwapKnowledge,
+    pub proof: ProofKnowledge,
+    pub codes: CodeBook,
+    pub moves: BTreeMap<String, MoveText>,
+    pub cautions: BTreeMap<String, CautionText>,
+}
+
+/// The texts of the knowledge files, as they stand on disk.
+pub struct KnowledgeTexts<'a> {
+    pub misfire: &'a str,
+    pub swap: &'a str,
+    pub proof: &'a str,
+    pub codes: &'a str,
+    pub moves: &'a str,
+    pub cautions: &'a str,
+}
+
+/// The files that ship with Gritty Ember.
+pub const BUILT_IN: KnowledgeTexts<'static> = KnowledgeTexts {
+    misfire: include_str!("../../../knowledge/misfire.toml"),
+    swap: include_str!("../../../knowledge/swap.toml"),
+    proof: include_str!("../../../knowledge/proof.toml"),
+    codes: include_str!("../../../knowledge/codes.toml"),
+    moves: include_str!("../../../knowledge/moves.toml"),
+    cautions: include_str!("../../../knowledge/cautions.toml"),
+};
+
+fn read<T: DeserializeOwned>(file: &'static str, text: &str) -> Result<T, KnowledgeFault> {
+    toml::from_str(text).map_err(|error| {
+        let start = error.span().map_or(0, |span| span.start);
+        KnowledgeFault {
+            file,
+            line: text[..start.min(text.len())].matches('\n').count() + 1,
+            reason: error.message().to_owned(),
+        }
+    })
+}
+
+impl Knowledge {
+    /// Reads and checks the files.
+    ///
+    /// # Errors
+    /// The first file that does not parse, lacks a figure, has one too many, or names a caution or a pattern that
+    /// does not exist; with its line where the parser knows it.
+    pub fn from_texts(texts: &KnowledgeTexts<'_>) -> Result<Knowledge, KnowledgeFault> {
+        let knowledge = Knowledge {
+            misfire: read("knowledge/misfire.toml", texts.misfire)?,
+            swap: read("knowledge/swap.toml", texts.swap)?,
+            proof: read("knowledge/proof.toml", texts.proof)?,
+            codes: CodeBook::new(read("knowledge/codes.toml", texts.codes)?, texts.codes)?,
+            moves: read("knowledge/moves.toml", texts.moves)?,
+            cautions: read("knowledge/cautions.toml", texts.cautions)?,
+        };
+        knowledge.check(texts)?;
+        Ok(knowledge)
+    }
+
+    /// The shipped knowledge, read at the first call.
+    ///
+    /// # Panics
+    /// If a shipped file is unusable; a test reads them all, so such a build does not leave the workshop.
+    pub fn built_in() -> &'static Knowledge {
+        static SHIPPED: LazyLock<Knowledge> =
+            LazyLock::new(|| Knowledge::from_texts(&BUILT_IN).unwrap_or_else(|fault| panic!("{fault}")));
+        &SHIPPED
+    }
+
+    fn check(&self, texts: &KnowledgeTexts<'_>) -> Result<(), KnowledgeFault> {
+        for kind in crate::misfire::PatternKind::ALL {
+            if !self.misfire.patterns.contains_key(kind.name()) {
+                return Err(fault("knowledge/misfire.toml", texts.misfire, "[patterns]", format!("no weight for {}", kind.name())));
+            }
+        }
+        for outcome in ["moved", "stayed", "gone", "elsewhere", "mixed"] {
+            if !self.swap.outcomes.contains_key(outcome) {
+                return Err(fault("knowledge/swap.toml", texts.swap, "[outcomes]", format!("no weight for {outcome}")));
+            }
+        }
+        for prior in ["moved", "unproven", "handled"] {
+            if !self.proof.prior.contains_key(prior) {
+                return Err(fault("knowledge/proof.toml", texts.proof, "[prior]", format!("no prior for {prior}")));
+            }
+        }
+        for (name, step) in &self.moves {
+            for caution in &step.cautions {
+                if !self.cautions.contains_key(caution) {
+                    let place = format!("[{name}]");
+                    let reason = format!("the caution {caution} is not in knowledge/cautions.toml");
+                    return Err(fault("knowledge/moves.toml", texts.moves, &place, reason));
+                }
+            }
+        }
+        for step in crate::next_move::STEPS {
+            if !self.moves.contains_key(*step) {
+                return Err(fault("knowledge/moves.toml", texts.moves, "[", format!("the step {step} has no text")));
+            }
+        }
+        Ok(())
+    }
+}
+
+fn fault(file: &'static str, text: &str, near: &str, reason: String) -> KnowledgeFault {
+    let line = text.lines().position(|line| line.starts_with(near)).map_or(1, |index| index + 1);
+    KnowledgeFault { file, line, reason }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_shipped_files_are_usable() {
+        Knowledge::from_texts(&BUILT_IN).unwrap();
+    }
+
+    #[test]
+    fn a_figure_that_is_no_number_is_named_with_file_and_line() {
+        let broken = BUILT_IN.misfire.replacen("shape = 1.0", "shape = \"wide\"", 1);
+        let line = BUILT_IN.misfire.lines().position(|line| line == "shape = 1.0").unwrap() + 1;
+        let fault = Knowledge::from_texts(&KnowledgeTexts { misfire: &broken, ..BUILT_IN }).unwrap_err();
+        assert_eq!((fault.file, fault.line), ("knowledge/misfire.toml", line));
+    }
+
+    #[test]
+    fn a_figure_without_its_reason_is_refused() {
+        let broken = BUILT_IN.proof.replacen("because = \"Enough for a smooth line on a screen.\"", "", 1);
+        let fault = Knowledge::from_texts(&KnowledgeTexts { proof: &broken, ..BUILT_IN }).unwrap_err();
+        assert!(fault.reason.contains("because"), "{fault}");
+    }
+
+    #[test]
+    fn a_step_with_an_unknown_caution_is_named() {
+        let broken = BUILT_IN.moves.replacen("cautions = [\"", "cautions = [\"no such thing\", \"", 1);
+        let fault = Knowledge::from_texts(&KnowledgeTexts { moves: &broken, ..BUILT_IN }).unwrap_err();
+        assert!(fault.reason.contains("no such thing") && fault.line > 1, "{fault}");
+    }
+}

@@ -1,0 +1,21 @@
+//! The rules and the computation of Gritty Ember.
+//!
+//! This crate reads no files, knows no clock, no network, no SQL and no web: the same input gives the same figure,
+//! whoever asks. The figures that are matters of judgement stand in `knowledge/` with their reasons.
+
+pub mod codes;
+pub mod engine;
+pub mod job;
+pub mod knowledge;
+pub mod misfire;
+pub mod next_move;
+pub mod proof;
+mod proportion;
+pub mod quantity;
+mod rates;
+pub mod reckon;
+pub mod refusal;
+pub mod swap;
+pub mod trail;
+pub mod vehicle;
+pub mod whereabouts;

@@ -1,0 +1,402 @@
+//! The next move: what to do now on a job, why, what its outcomes mean, and what to beware of.
+
+use serde::Serialize;
+use utoipa::ToSchema;
+
+use crate::job::{Ground, JobState, Repair, SwapShown, WaitingFor};
+use crate::misfire::PatternKind;
+use crate::swap::plan::SwapPlanResult;
+use crate::swap::{Move, PlaceName, Verdict};
+use crate::trail::Finding;
+
+/// The steps that the knowledge file must describe.
+pub const STEPS: &[&str] = &[
+    "scan", "count", "count-longer", "no-misfire", "group", "swap", "measure", "clear", "drive", "void", "drive-longer",
+    "fit", "connections", "elsewhere", "clear-after-repair", "prove", "prove-unknown", "close", "came-back", "put-back",
+    "closed",
+];
+
+/// What kind of entry answers the step.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Answer {
+    Scan,
+    Counts,
+    Cleared,
+    Moved,
+    Fitted,
+    Drive,
+    Need,
+    Note,
+    Complaint,
+    Closed,
+    #[default]
+    Reopened,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct Outcome {
+    pub outcome: String,
+    pub means: String,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct Caution {
+    pub name: String,
+    pub text: String,
+    /// Must be acknowledged before the step: a mistake can injure or lose what cannot be got back.
+    pub acknowledge: bool,
+}
+
+/// Another way to go on, as another school would.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct Alternative {
+    pub title: String,
+    pub why: String,
+    pub minutes: Option<f64>,
+    pub answer: Answer,
+    pub moves: Vec<Move>,
+}
+
+#[derive(Debug, Clone, Default, PartialEq, Serialize, ToSchema)]
+pub struct NextMove {
+    /// The name of the step in the knowledge file.
+    pub step: String,
+    pub title: String,
+    pub why: String,
+    pub minutes: f64,
+    pub tools: Vec<String>,
+    pub cautions: Vec<Caution>,
+    pub outcomes: Vec<Outcome>,
+    pub answer: Answer,
+    /// Moves to enter as they are, when the step is a swap.
+    pub moves: Vec<Move>,
+    pub part: Option<String>,
+    pub variant: Option<String>,
+    pub cylinder: Option<u8>,
+    pub alternatives: Vec<Alternative>,
+    /// How sure the job is of what it knows now, 0 to 1.
+    pub sure: Option<f64>,
+    /// What that sureness is about, in a few words.
+    pub sure_of: String,
+}
+
+/// What fills the braces of a step's text.
+#[derive(Default)]
+struct Fill<'a>(Vec<(&'a str, String)>);
+
+impl<'a> Fill<'a> {
+    fn with(mut self, name: &'a str, value: impl ToString) -> Self {
+        self.0.push((name, value.to_string()));
+        self
+    }
+
+    fn filled(&self, text: &str) -> String {
+        let filled = self.0.iter().fold(text.to_owned(), |text, (name, value)| text.replace(&format!("{{{name}}}"), value));
+        filled.trim().to_owned()
+    }
+}
+
+struct Step<'a> {
+    name: &'a str,
+    answer: Answer,
+    waiting: WaitingFor,
+    fill: Fill<'a>,
+}
+
+impl<'a> Step<'a> {
+    fn new(name: &'a str, answer: Answer, waiting: WaitingFor) -> Self {
+        Step { name, answer, waiting, fill: Fill::default() }
+    }
+
+    fn with(mut self, name: &'a str, value: impl ToString) -> Self {
+        self.fill = self.fill.with(name, value);
+        self
+    }
+}
+
+pub(crate) fn next_move(state: &JobState, ground: &Ground<'_>) -> (NextMove, WaitingFor) {
+    let step = choose(state, ground);
+    let waiting = step.waiting;
+    let mut next = written(&step, ground);
+    match step.name {
+        "swap" => fill_swap(&mut next, state),
+        "drive" | "drive-longer" => {
+            if let Some(shown) = state.swaps.last() {
+                next.outcomes = after_the_swap(shown, state);
+            }
+        }
+        "fit" | "measure" => {
+            let condemned = state.swaps.last().and_then(|s| s.result.as_ref());
+            next.part = condemned.and_then(|r| r.part.clone());
+            next.variant = condemned.and_then(|r| r.variant.clone());
+            next.cylinder = condemned.and_then(|r| r.cylinder_now).or_else(|| suspect(state));
+        }
+        _ => {}
+    }
+    (next.sure, next.sure_of) = sure(state);
+    (next, waiting)
+}
+
+fn choose<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
+    if state.closed {
+        return Step::new("closed", Answer::Reopened, WaitingFor::Nothing);
+    }
+    if let Some(repair) = &state.repair {
+        return after_repair(state, repair, ground);
+    }
+    if let Some(shown) = state.swaps.last() {
+        return after_swap(state, shown);
+    }
+    let scanned = ground.standing.iter().any(|entry| matches!(entry.finding, Finding::Scan { .. }));
+    let Some(misfire) = &state.misfire else {
+        return if scanned {
+            Step::new("count", Answer::Counts, WaitingFor::Drive)
+        } else {
+            Step::new("scan", Answer::Scan, WaitingFor::Reading)
+        };
+    };
+    let result = &misfire.result;
+    if !result.decided {
+        return Step::new("count-longer", Answer::Counts, WaitingFor::Drive)
+            .with("says", &result.says)
+            .with("settle", &result.next);
+    }
+    match result.group.cylinders.as_slice() {
+        [] => Step::new("no-misfire", Answer::Counts, WaitingFor::Drive),
+        [cylinder] => match &state.plan {
+            Some(plan) => Step::new("swap", Answer::Moved, WaitingFor::Work)
+                .with("cylinder", cylinder)
+                .with("moves", exchanges(plan)),
+            None => Step::new("measure", Answer::Need, WaitingFor::Work).with("cylinder", cylinder),
+        },
+        _ => Step::new("group", Answer::Need, WaitingFor::Work)
+            .with("says", &result.says)
+            .with("tell", if result.next.is_empty() { pattern_advice(result.patterns.first().map(|p| p.kind)) } else { result.next.clone() }),
+    }
+}
+
+fn pattern_advice(kind: Option<PatternKind>) -> String {
+    kind.map(|kind| kind.told_by().to_owned()).unwrap_or_default()
+}
+
+fn after_swap<'a>(state: &JobState, shown: &SwapShown) -> Step<'a> {
+    let Some(result) = &shown.result else {
+        if !shown.cleared {
+            return Step::new("clear", Answer::Cleared, WaitingFor::Work);
+        }
+        let least = shown.least_revolutions.map_or_else(|| "a few thousand".to_owned(), |n| format!("{n:.0}"));
+        return Step::new("drive", Answer::Counts, WaitingFor::Drive).with("revolutions", least);
+    };
+    let verdict = &result.next;
+    match result.verdict {
+        Verdict::Void => Step::new("void", Answer::Cleared, WaitingFor::Work),
+        Verdict::Undecided => Step::new("drive-longer", Answer::Counts, WaitingFor::Drive).with("verdict", verdict),
+        Verdict::Moved => Step::new("fit", Answer::Fitted, WaitingFor::Part)
+            .with("part", result.part.clone().unwrap_or_else(|| "part".into()))
+            .with("cylinder", result.cylinder_now.map_or_else(String::new, |c| c.to_string()))
+            .with("verdict", verdict),
+        Verdict::Stayed => match (&state.plan, suspect(state)) {
+            (Some(plan), Some(cylinder)) => Step::new("swap", Answer::Moved, WaitingFor::Work)
+                .with("cylinder", cylinder)
+                .with("moves", exchanges(plan)),
+            (_, cylinder) => Step::new("measure", Answer::Need, WaitingFor::Work)
+                .with("cylinder", cylinder.map_or_else(String::new, |c| c.to_string())),
+        },
+        Verdict::Gone => Step::new("connections", Answer::Drive, WaitingFor::CleanDistance).with("verdict", verdict),
+        Verdict::Elsewhere | Verdict::Mixed => {
+            Step::new("elsewhere", Answer::Counts, WaitingFor::Work).with("verdict", verdict)
+        }
+    }
+}
+
+fn after_repair<'a>(state: &JobState, repair: &Repair, ground: &Ground<'_>) -> Step<'a> {
+    let since = ground.standing.iter().position(|entry| entry.number == repair.entry).unwrap_or_default();
+    let counted_again = repair.came_back.is_some_and(|number| {
+        ground.standing.iter().skip(since).any(|e| e.number == number && matches!(e.finding, Finding::Counts { .. }))
+    });
+    if repair.came_back.is_some() {
+        // Once it is counted again, the search goes on where the counts point.
+        return match (&state.plan, counted_again, suspect(state)) {
+            (Some(plan), true, Some(cylinder)) => Step::new("swap", Answer::Moved, WaitingFor::Work)
+                .with("cylinder", cylinder)
+                .with("moves", exchanges(plan)),
+            (None, true, Some(cylinder)) => {
+                Step::new("measure", Answer::Need, WaitingFor::Work).with("cylinder", cylinder)
+            }
+            _ => Step::new("came-back", Answer::Counts, WaitingFor::Drive),
+        };
+    }
+    if !repair.cleared && repair.part.is_some() {
+        return Step::new("clear-after-repair", Answer::Cleared, WaitingFor::Work);
+    }
+    let Some(proof) = &state.proof else {
+        return Step::new("prove-unknown", Answer::Complaint, WaitingFor::Reading);
+    };
+    let Some(result) = &proof.result else {
+        return Step::new("prove-unknown", Answer::Complaint, WaitingFor::Reading);
+    };
+    let sure = format!(
+        "{:.1} % sure that it is gone after {:.0} km without it; {:.0} % counts as enough.",
+        100.0 * result.confidence,
+        repair.clean_until_km - repair.repaired_km,
+        100.0 * proof.enough_at
+    );
+    if proof.enough {
+        return Step::new("close", Answer::Closed, WaitingFor::Decision).with("proof", sure);
+    }
+    let further = proof.further_km.unwrap_or_default();
+    Step::new("prove", Answer::Drive, WaitingFor::CleanDistance)
+        .with("km", format!("{:.0}", further.ceil()))
+        .with("proof", format!("{sure} {}", result.says))
+}
+
+fn suspect(state: &JobState) -> Option<u8> {
+    match state.misfire.as_ref()?.result.group.cylinders.as_slice() {
+        &[cylinder] => Some(cylinder),
+        _ => None,
+    }
+}
+
+/// `coil 3 ↔ 1, plug 3 ↔ 2`: each exchange once.
+fn exchanges(plan: &SwapPlanResult) -> String {
+    moves_in_words(&plan.moves)
+}
+
+fn moves_in_words(moves: &[Move]) -> String {
+    let mut words: Vec<String> = Vec::new();
+    for one in moves {
+        let (PlaceName::Cylinder(from), PlaceName::Cylinder(to)) = (&one.from, &one.to) else { continue };
+        let variant = one.variant.as_ref().map(|v| format!("{v} ")).unwrap_or_default();
+        let back = format!("{variant}{} {to} ↔ {from}", one.part);
+        if !words.contains(&back) {
+            words.push(format!("{variant}{} {from} ↔ {to}", one.part));
+        }
+    }
+    words.join(", ")
+}
+
+fn written(step: &Step<'_>, ground: &Ground<'_>) -> NextMove {
+    let Some(text) = ground.knowledge.moves.get(step.name) else { return NextMove::default() };
+    NextMove {
+        step: step.name.into(),
+        title: step.fill.filled(&text.title),
+        why: step.fill.filled(&text.why),
+        minutes: text.minutes,
+        tools: text.tools.clone(),
+        cautions: text
+            .cautions
+            .iter()
+            .filter_map(|name| ground.knowledge.cautions.get(name).map(|caution| (name, caution)))
+            .map(|(name, caution)| Caution {
+                name: name.clone(),
+                text: caution.text.clone(),
+                acknowledge: caution.acknowledge,
+            })
+            .collect(),
+        outcomes: text.outcomes.iter().map(|o| Outcome { outcome: o.outcome.clone(), means: o.means.clone() }).collect(),
+        answer: step.answer,
+        ..NextMove::default()
+    }
+}
+
+fn fill_swap(next: &mut NextMove, state: &JobState) {
+    let Some(plan) = &state.plan else { return };
+    next.minutes = plan.minutes;
+    next.moves = plan.moves.clone();
+    next.cylinder = suspect(state);
+    next.outcomes = plan
+        .reads
+        .iter()
+        .map(|reading| Outcome {
+            outcome: match (reading.outcome, reading.cylinder) {
+                (Verdict::Moved | Verdict::Stayed, Some(cylinder)) => format!("misfire on {cylinder}"),
+                (Verdict::Gone, _) => "no misfire".into(),
+                _ => "misfire elsewhere".into(),
+            },
+            means: reading.means.clone(),
+        })
+        .collect();
+    if let Some(one) = state.plan_one.as_ref().filter(|one| one.moves != plan.moves) {
+        next.alternatives.push(Alternative {
+            title: format!("One at a time: {}", moves_in_words(&one.moves)),
+            why: "One change per drive cannot be misread, and takes a drive for every part.".into(),
+            minutes: Some(one.minutes),
+            answer: Answer::Moved,
+            moves: one.moves.clone(),
+        });
+    }
+    next.alternatives.push(Alternative {
+        title: "Measure first".into(),
+        why: "Look at plug, coil and connector before anything changes places. Note what it proves.".into(),
+        minutes: None,
+        answer: Answer::Need,
+        moves: Vec::new(),
+    });
+    next.alternatives.push(Alternative {
+        title: "Fit the usual part first".into(),
+        why: "Quick when it is right; a guess all the same, and the proof then starts from even odds.".into(),
+        minutes: None,
+        answer: Answer::Fitted,
+        moves: Vec::new(),
+    });
+}
+
+/// What the drive after a swap can show, from the moves that were made.
+fn after_the_swap(shown: &SwapShown, state: &JobState) -> Vec<Outcome> {
+    let from = shown
+        .result
+        .as_ref()
+        .and_then(|r| r.suspect.clone())
+        .or_else(|| suspect(state).map(PlaceName::Cylinder));
+    let mut outcomes: Vec<Outcome> = shown
+        .moves
+        .iter()
+        .filter(|one| Some(&one.from) == from.as_ref())
+        .map(|one| Outcome {
+            outcome: format!("misfire on {}", one.to),
+            means: format!("The {} took it along and is condemned.", one.part),
+        })
+        .collect();
+    if let Some(from) = from {
+        outcomes.push(Outcome {
+            outcome: format!("misfire still on {from}"),
+            means: "What was moved is cleared: wiring, the parts not moved, or compression.".into(),
+        });
+    }
+    outcomes.push(Outcome {
+        outcome: "no misfire".into(),
+        means: "A connection that the handling mended, or an intermittent fault. Nothing is proven.".into(),
+    });
+    outcomes
+}
+
+fn sure(state: &JobState) -> (Option<f64>, String) {
+    if let Some(repair) = state.repair.as_ref().filter(|r| r.came_back.is_none()) {
+        let confidence = state.proof.as_ref().and_then(|p| p.result.as_ref()).map(|r| r.confidence);
+        let about = match &repair.part {
+            Some(part) => format!("the new {part} cured it"),
+            None => "it is gone".into(),
+        };
+        return (confidence, about);
+    }
+    if let Some(result) = state.swaps.last().and_then(|s| s.result.as_ref())
+        && let Some(first) = result.hypotheses.first()
+    {
+        let about = match (first.what, &first.part) {
+            (Verdict::Moved, Some(part)) => format!("it is the {part}"),
+            (Verdict::Stayed, _) => "it stayed where it was".into(),
+            (Verdict::Gone, _) => "it does not show".into(),
+            _ => "where it is now".into(),
+        };
+        return (Some(first.probability), about);
+    }
+    match state.misfire.as_ref().map(|m| &m.result.group) {
+        Some(group) if !group.cylinders.is_empty() => {
+            let noun = if group.cylinders.len() == 1 { "cylinder" } else { "cylinders" };
+            (Some(group.probability), format!("it is {noun} {}", crate::engine::Engine::in_words(&group.cylinders)))
+        }
+        Some(group) => (Some(group.probability), "no cylinder misfires".into()),
+        None => (None, String::new()),
+    }
+}

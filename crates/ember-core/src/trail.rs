@@ -1,0 +1,334 @@
+//! The trail of a job: what was seen, moved, cleared, driven and fitted, in order, never rewritten.
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::codes::{Code, ReadCode};
+use crate::engine::Engine;
+use crate::misfire::{CountWindow, Counts};
+use crate::refusal::Refusal;
+use crate::swap::{Move, check_moves};
+use crate::vehicle::line;
+
+/// The longest free text: far more than anybody types, and short of what would choke a tablet.
+pub const LONGEST_TEXT: usize = 256 * 1024;
+/// The most minutes or money an entry may claim: beyond it a digit slipped.
+const MOST: f64 = 1e6;
+
+/// What an engine needs to run, each at the right moment.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum Need {
+    Fuel,
+    Air,
+    Spark,
+    Compression,
+    Timing,
+}
+
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum NeedState {
+    Proven,
+    Missing,
+    Unknown,
+}
+
+/// What an entry says, by its kind.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "kind", rename_all = "kebab-case", deny_unknown_fields)]
+pub enum Finding {
+    /// What the driver complains of.
+    Complaint {
+        symptoms: Vec<String>,
+        #[serde(default)]
+        circumstances: Vec<String>,
+        /// The odometer reading from which anybody watched for it.
+        #[serde(default)]
+        observed_from_km: Option<f64>,
+        /// The odometer readings at which it was noticed.
+        #[serde(default)]
+        occurrences_km: Vec<f64>,
+        #[serde(default)]
+        text: String,
+    },
+    /// Codes as a tool read them.
+    Scan {
+        tool: String,
+        units_read: Vec<String>,
+        #[serde(default)]
+        units_unread: Vec<String>,
+        codes: Vec<ReadCode>,
+    },
+    /// Codes were cleared, after they had been saved.
+    Cleared {
+        #[serde(default)]
+        text: String,
+    },
+    /// Misfire counters over a drive or a stretch of running.
+    Counts {
+        revolutions: f64,
+        misfires: BTreeMap<String, f64>,
+        #[serde(default)]
+        windows: Vec<CountWindow>,
+        /// `idle`, `cruise`, `under load`, ... in the technician's words.
+        #[serde(default)]
+        conditions: String,
+        /// Where the figures come from: typed, or the name of a file.
+        #[serde(default)]
+        source: String,
+    },
+    /// Parts changed places.
+    Moved {
+        moves: Vec<Move>,
+        /// Put back where they belong, not moved to learn something.
+        #[serde(default)]
+        put_back: bool,
+        #[serde(default)]
+        text: String,
+    },
+    /// A part was replaced.
+    Fitted {
+        part: String,
+        cylinder: Option<u8>,
+        #[serde(default)]
+        variant: Option<String>,
+        #[serde(default)]
+        part_number: String,
+        #[serde(default)]
+        cost: Option<f64>,
+        #[serde(default)]
+        minutes: Option<f64>,
+        /// What the old part showed when it was looked into.
+        #[serde(default)]
+        old_part: String,
+    },
+    /// Driven; the fault did not show.
+    Drive {
+        #[serde(default)]
+        conditions: String,
+    },
+    /// The fault was felt.
+    Occurred {
+        #[serde(default)]
+        text: String,
+    },
+    /// One of the five needs was checked.
+    Need {
+        need: Need,
+        state: NeedState,
+        /// How: `spark tester at cylinder 3, strong and blue`.
+        how: String,
+    },
+    Note {
+        text: String,
+    },
+    Closed {
+        /// What else was seen and left alone.
+        #[serde(default)]
+        left_alone: String,
+    },
+    Reopened {
+        why: String,
+    },
+    /// The entry that this one replaces was a mistake and counts for nothing.
+    Withdrawn {
+        why: String,
+    },
+}
+
+/// An entry as somebody hands it in.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct NewEntry {
+    pub odometer_km: f64,
+    pub author: String,
+    /// The number of the entry that this one corrects.
+    #[serde(default)]
+    pub replaces: Option<u32>,
+    pub finding: Finding,
+}
+
+/// An entry as it stands on the trail.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Entry {
+    /// Its place on the trail of its job, from 1.
+    pub number: u32,
+    /// When it was written, RFC 3339 in UTC.
+    pub at: String,
+    pub odometer_km: f64,
+    pub author: String,
+    pub replaces: Option<u32>,
+    pub finding: Finding,
+}
+
+/// The entries that count, each correction in the place of what it corrects, withdrawn ones left out.
+pub fn effective(entries: &[Entry]) -> Vec<&Entry> {
+    let mut places: Vec<&Entry> = Vec::new();
+    for entry in entries {
+        match entry.replaces.and_then(|old| places.iter().position(|e| e.number == old)) {
+            Some(place) => places[place] = entry,
+            None => places.push(entry),
+        }
+    }
+    places.retain(|entry| !matches!(entry.finding, Finding::Withdrawn { .. }));
+    places
+}
+
+/// Checks a new entry against the engine and the trail so far.
+///
+/// # Errors
+/// An odometer that is no number, negative or out of its order; an author left out; a correction of an entry that
+/// does not exist or was corrected already; counts, moves or codes that cannot be; texts that are too long.
+pub fn check(engine: &Engine, entries: &[Entry], new: &NewEntry) -> Result<(), Refusal> {
+    line("author", &new.author)?;
+    check_odometer(entries, new)?;
+    if let Some(old) = new.replaces {
+        if !entries.iter().any(|entry| entry.number == old) {
+            return Err(Refusal::new("replaces", format!("there is no entry {old} on this job")));
+        }
+        if let Some(later) = entries.iter().find(|entry| entry.replaces == Some(old)) {
+            return Err(Refusal::new("replaces", format!("entry {old} was corrected already, by entry {}", later.number)));
+        }
+    }
+    check_finding(engine, new).map_err(|refusal| refusal.within("finding"))
+}
+
+fn check_odometer(entries: &[Entry], new: &NewEntry) -> Result<(), Refusal> {
+    let km = new.odometer_km;
+    if !km.is_finite() || km < 0.0 {
+        return Err(Refusal::new("odometer_km", "must be zero or more"));
+    }
+    let standing = effective(entries);
+    let place = match new.replaces {
+        Some(old) => standing.iter().position(|entry| entry.number == old).unwrap_or(standing.len()),
+        None => standing.len(),
+    };
+    if let Some(before) = place.checked_sub(1).and_then(|i| standing.get(i))
+        && km < before.odometer_km
+    {
+        return Err(Refusal::new(
+            "odometer_km",
+            format!(
+                "runs backwards: entry {} stands at {} km. If that one is wrong, correct it first",
+                before.number, before.odometer_km
+            ),
+        ));
+    }
+    if let Some(after) = standing.get(place + 1)
+        && new.replaces.is_some()
+        && km > after.odometer_km
+    {
+        return Err(Refusal::new(
+            "odometer_km",
+            format!("lies behind entry {}, which stands at {} km", after.number, after.odometer_km),
+        ));
+    }
+    Ok(())
+}
+
+fn check_finding(engine: &Engine, new: &NewEntry) -> Result<(), Refusal> {
+    match &new.finding {
+        Finding::Complaint { symptoms, circumstances, observed_from_km, occurrences_km, text } => {
+            if symptoms.iter().all(|s| s.trim().is_empty()) && text.trim().is_empty() {
+                return Err(Refusal::new("symptoms", "name at least one, or describe it"));
+            }
+            for word in symptoms.iter().chain(circumstances) {
+                line("symptoms", word)?;
+            }
+            check_history(new.odometer_km, *observed_from_km, occurrences_km)?;
+            free_text("text", text)
+        }
+        Finding::Scan { tool, units_read, codes, .. } => {
+            line("tool", tool)?;
+            if units_read.iter().all(|unit| unit.trim().is_empty()) {
+                return Err(Refusal::new("units_read", "which units answered? An unread unit is not a clean one"));
+            }
+            for (index, read) in codes.iter().enumerate() {
+                Code::parse(&read.code).map_err(|reason| Refusal::new(format!("codes[{index}]"), reason))?;
+            }
+            Ok(())
+        }
+        Finding::Counts { revolutions, misfires, windows, conditions, source } => {
+            Counts::new(engine, *revolutions, misfires)?;
+            for (index, window) in windows.iter().enumerate() {
+                Counts::new(engine, window.revolutions, &window.misfires)
+                    .map_err(|refusal| refusal.within(&format!("windows[{index}]")))?;
+            }
+            free_text("conditions", conditions)?;
+            free_text("source", source)
+        }
+        Finding::Moved { moves, text, .. } => {
+            check_moves(engine, moves)?;
+            free_text("text", text)
+        }
+        Finding::Fitted { part, cylinder, cost, minutes, part_number, old_part, .. } => {
+            line("part", part)?;
+            if let Some(cylinder) = cylinder
+                && !engine.has(*cylinder)
+            {
+                return Err(Refusal::new("cylinder", format!("the engine has no cylinder {cylinder}")));
+            }
+            for (name, value) in [("cost", cost), ("minutes", minutes)] {
+                if value.is_some_and(|v| !v.is_finite() || !(0.0..=MOST).contains(&v)) {
+                    return Err(Refusal::new(name, format!("must lie between 0 and {MOST}")));
+                }
+            }
+            free_text("part_number", part_number)?;
+            free_text("old_part", old_part)
+        }
+        Finding::Need { how, .. } => {
+            if how.trim().is_empty() {
+                return Err(Refusal::new("how", "how was it checked?"));
+            }
+            free_text("how", how)
+        }
+        Finding::Note { text } => {
+            if text.trim().is_empty() {
+                return Err(Refusal::new("text", "is empty"));
+            }
+            free_text("text", text)
+        }
+        Finding::Withdrawn { why } | Finding::Reopened { why } => {
+            if matches!(new.finding, Finding::Withdrawn { .. }) && new.replaces.is_none() {
+                return Err(Refusal::new("replaces", "which entry is withdrawn?"));
+            }
+            line("why", why)
+        }
+        Finding::Cleared { text } | Finding::Drive { conditions: text } | Finding::Occurred { text } => {
+            free_text("text", text)
+        }
+        Finding::Closed { left_alone } => free_text("left_alone", left_alone),
+    }
+}
+
+fn check_history(odometer_km: f64, from: Option<f64>, occurrences: &[f64]) -> Result<(), Refusal> {
+    for &km in from.iter().chain(occurrences) {
+        if !km.is_finite() || km < 0.0 {
+            return Err(Refusal::new("occurrences_km", "must be zero or more"));
+        }
+    }
+    if let Some(from) = from
+        && from >= odometer_km
+    {
+        return Err(Refusal::new("observed_from_km", format!("must lie before the reading now, {odometer_km} km")));
+    }
+    for &km in occurrences {
+        if km > odometer_km {
+            return Err(Refusal::new("occurrences_km", format!("{km} km lies beyond the reading now, {odometer_km} km")));
+        }
+        if from.is_some_and(|from| km <= from) {
+            return Err(Refusal::new("occurrences_km", format!("{km} km does not lie after the start of the observation")));
+        }
+    }
+    Ok(())
+}
+
+fn free_text(field: &str, text: &str) -> Result<(), Refusal> {
+    if text.len() > LONGEST_TEXT {
+        return Err(Refusal::new(field, format!("is longer than {} kB", LONGEST_TEXT / 1024)));
+    }
+    Ok(())
+}
