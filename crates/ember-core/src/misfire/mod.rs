@@ -260,7 +260,7 @@ fn pointed_at(patterns: &[Pattern], counts: &Counts) -> PointedAt {
     }
     let (cylinders, probability) =
         groups.into_iter().max_by(|a, b| a.1.total_cmp(&b.1)).map_or((Vec::new(), 0.0), |(c, p)| (c.to_vec(), p));
-    PointedAt { misfires: cylinders.iter().map(|&c| counts.of(c)).sum(), cylinders, probability: probability.min(1.0) }
+    PointedAt { misfires: cylinders.iter().fold(0.0, |sum, &c| sum + counts.of(c)), cylinders, probability: probability.min(1.0) }
 }
 
 fn says(alike: &[Pattern], group: &PointedAt, decided: bool) -> String {
