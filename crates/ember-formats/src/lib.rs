@@ -1,1 +1,3 @@
+//! Open formats in and out: logs and counter tables as CSV.
 
+pub mod counters;
