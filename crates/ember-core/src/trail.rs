@@ -184,7 +184,6 @@ pub fn effective(entries: &[Entry]) -> Vec<&Entry> {
 /// does not exist or was corrected already; counts, moves or codes that cannot be; texts that are too long.
 pub fn check(engine: &Engine, entries: &[Entry], new: &NewEntry) -> Result<(), Refusal> {
     line("author", &new.author)?;
-    check_odometer(entries, new)?;
     if let Some(old) = new.replaces {
         if !entries.iter().any(|entry| entry.number == old) {
             return Err(Refusal::new("replaces", format!("there is no entry {old} on this job")));
@@ -193,6 +192,7 @@ pub fn check(engine: &Engine, entries: &[Entry], new: &NewEntry) -> Result<(), R
             return Err(Refusal::new("replaces", format!("entry {old} was corrected already, by entry {}", later.number)));
         }
     }
+    check_odometer(entries, new)?;
     check_finding(engine, new).map_err(|refusal| refusal.within("finding"))
 }
 

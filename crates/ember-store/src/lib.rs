@@ -1,1 +1,11 @@
+//! The store: vehicles, jobs and their trails in one SQLite file.
+//!
+//! A trail only grows. The database itself refuses to change or remove an entry, so that a slip in the code cannot
+//! rewrite what was seen. Writing is acknowledged once it is on the disk (write-ahead log, `synchronous = FULL`).
 
+mod error;
+mod schema;
+mod store;
+
+pub use error::StoreError;
+pub use store::{JobRecord, NewJob, Store, StoredVehicle};

@@ -205,6 +205,12 @@ impl Tally {
         if left_over && let Some((_, counted)) = self.windows.last_mut() {
             counted.iter_mut().zip(&self.window_counted).for_each(|(sum, more)| *sum += more);
         }
+        let impossible = |(revolutions, counted): &(f64, Vec<f64>)| counted.iter().any(|&k| k > revolutions / 2.0);
+        if self.windows.iter().any(impossible) {
+            // A tool that updates its counters late puts misfires into the wrong window; the totals still hold.
+            self.windows.clear();
+            self.notes.push("counters lag behind the engine speed, so the course over time is not used".into());
+        }
         if self.pauses > 0 {
             self.notes.push(format!("{} pauses of more than {PAUSE_S} s: no revolutions are claimed for them", self.pauses));
         }

@@ -1,0 +1,45 @@
+//! The tables, as a row of migrations. A migration that has shipped is never changed; the next one is added.
+
+use rusqlite_migration::{M, Migrations};
+
+const FIRST: &str = "
+CREATE TABLE vehicle (
+    id          INTEGER PRIMARY KEY,
+    fleet_no    TEXT NOT NULL UNIQUE,
+    body        TEXT NOT NULL CHECK (json_valid(body))
+) STRICT;
+
+CREATE TABLE job (
+    id          INTEGER PRIMARY KEY,
+    vehicle_id  INTEGER NOT NULL REFERENCES vehicle (id),
+    opened_at   TEXT NOT NULL,
+    -- Made by whoever opens the job, so that a request sent twice opens one job.
+    request_key TEXT NOT NULL UNIQUE
+) STRICT;
+
+CREATE TABLE entry (
+    job_id      INTEGER NOT NULL REFERENCES job (id),
+    number      INTEGER NOT NULL CHECK (number > 0),
+    at          TEXT NOT NULL,
+    odometer_km REAL NOT NULL CHECK (odometer_km >= 0),
+    author      TEXT NOT NULL,
+    replaces    INTEGER,
+    kind        TEXT NOT NULL,
+    finding     TEXT NOT NULL CHECK (json_valid(finding)),
+    request_key TEXT NOT NULL UNIQUE,
+    PRIMARY KEY (job_id, number),
+    FOREIGN KEY (job_id, replaces) REFERENCES entry (job_id, number)
+) STRICT;
+
+CREATE UNIQUE INDEX entry_replaced_once ON entry (job_id, replaces) WHERE replaces IS NOT NULL;
+
+CREATE TRIGGER entry_is_never_changed BEFORE UPDATE ON entry
+BEGIN SELECT RAISE (ABORT, 'an entry on a trail is never changed'); END;
+
+CREATE TRIGGER entry_is_never_removed BEFORE DELETE ON entry
+BEGIN SELECT RAISE (ABORT, 'an entry on a trail is never removed'); END;
+";
+
+pub(crate) fn migrations() -> Migrations<'static> {
+    Migrations::new(vec![M::up(FIRST)])
+}

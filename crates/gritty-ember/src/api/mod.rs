@@ -1,0 +1,94 @@
+//! The API under `/api`, and the OpenAPI document that is made from its types.
+
+mod imports;
+mod jobs;
+mod problem;
+mod reading;
+mod reckoning;
+mod vehicles;
+
+use std::sync::Arc;
+
+use actix_web::{HttpResponse, web};
+use ember_core::knowledge::Knowledge;
+use ember_core::reckon::read;
+use ember_store::{Store, StoreError};
+use serde::de::DeserializeOwned;
+use utoipa::OpenApi;
+
+pub use problem::Problem;
+
+/// What every handler works with.
+pub struct Workshop {
+    pub store: Arc<Store>,
+    pub knowledge: Arc<Knowledge>,
+}
+
+/// The largest JSON body: a long note and a long log's windows fit several times.
+const LARGEST_JSON: usize = 2 * 1024 * 1024;
+
+#[derive(OpenApi)]
+#[openapi(
+    info(title = "Gritty Ember", description = "Jobs, their trails, and the reckoning behind them."),
+    paths(
+        jobs::yard, jobs::open, jobs::show, jobs::append,
+        vehicles::list, vehicles::add,
+        imports::counters,
+        reading::codes, reading::quantity,
+        reckoning::names, reckoning::engine, reckoning::misfire, reckoning::swap, reckoning::swap_plan,
+        reckoning::proof, reckoning::codes,
+    ),
+    components(schemas(Problem))
+)]
+struct Document;
+
+/// The OpenAPI document as JSON.
+pub fn document() -> String {
+    Document::openapi().to_pretty_json().unwrap_or_default()
+}
+
+async fn openapi() -> HttpResponse {
+    HttpResponse::Ok().content_type("application/json").body(document())
+}
+
+pub fn routes(config: &mut web::ServiceConfig) {
+    config
+        .app_data(web::PayloadConfig::new(LARGEST_JSON))
+        .service(web::resource("/api/openapi.json").route(web::get().to(openapi)))
+        .service(jobs::yard)
+        .service(jobs::open)
+        .service(jobs::show)
+        .service(jobs::append)
+        .service(vehicles::list)
+        .service(vehicles::add)
+        .service(imports::counters)
+        .service(reading::codes)
+        .service(reading::quantity)
+        .service(reckoning::names)
+        .service(reckoning::engine)
+        .service(reckoning::misfire)
+        .service(reckoning::swap)
+        .service(reckoning::swap_plan)
+        .service(reckoning::proof)
+        .service(reckoning::codes)
+        .service(web::resource("/api/reckon/{name}").route(web::post().to(reckoning::unknown)));
+}
+
+/// Reads a JSON body and names the field that does not fit.
+fn body<T: DeserializeOwned>(bytes: &[u8]) -> Result<T, Problem> {
+    let value: serde_json::Value =
+        serde_json::from_slice(bytes).map_err(|error| Problem::bad_request(format!("the body is no JSON: {error}")))?;
+    Ok(read(&value)?)
+}
+
+/// Runs a call to the store away from the threads that answer requests.
+async fn in_store<T: Send + 'static>(
+    workshop: &web::Data<Workshop>,
+    call: impl FnOnce(&Store) -> Result<T, StoreError> + Send + 'static,
+) -> Result<T, Problem> {
+    let store = Arc::clone(&workshop.store);
+    match web::block(move || call(&store)).await {
+        Ok(result) => Ok(result?),
+        Err(_) => Err(Problem::internal("the call was interrupted".into())),
+    }
+}

@@ -1,0 +1,39 @@
+//! What people write, understood before it counts: codes and quantities.
+
+use actix_web::{post, web};
+use ember_core::codes::{CodeReading, read_codes};
+use ember_core::quantity::{Dimension, Quantity, understand};
+use serde::Deserialize;
+use utoipa::ToSchema;
+
+use super::{Problem, Workshop, body};
+
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CodesWritten {
+    pub text: String,
+}
+
+#[derive(Debug, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct QuantityWritten {
+    pub text: String,
+    pub dimension: Dimension,
+}
+
+/// Reads trouble codes out of typed or pasted text.
+#[utoipa::path(post, path = "/api/read/codes", request_body = CodesWritten, responses((status = 200, body = CodeReading)))]
+#[post("/api/read/codes")]
+pub async fn codes(workshop: web::Data<Workshop>, bytes: web::Bytes) -> Result<web::Json<CodeReading>, Problem> {
+    let written: CodesWritten = body(&bytes)?;
+    Ok(web::Json(read_codes(&written.text, &workshop.knowledge.codes)))
+}
+
+/// Reads a quantity with its unit.
+#[utoipa::path(post, path = "/api/read/quantity", request_body = QuantityWritten,
+    responses((status = 200, body = Quantity), (status = 422, body = Problem)))]
+#[post("/api/read/quantity")]
+pub async fn quantity(bytes: web::Bytes) -> Result<web::Json<Quantity>, Problem> {
+    let written: QuantityWritten = body(&bytes)?;
+    Ok(web::Json(understand(&written.text, written.dimension)?))
+}

@@ -1,0 +1,48 @@
+//! The computations, each under its name.
+
+use actix_web::{HttpResponse, get, post, web};
+use ember_core::engine::{Engine, EngineDescription};
+use ember_core::misfire::{MisfireInput, MisfireResult};
+use ember_core::reckon::{NAMES, reckon};
+use ember_core::swap::plan::{SwapPlanInput, SwapPlanResult};
+use ember_core::swap::{SwapInput, SwapResult};
+use serde_json::Value;
+
+use super::{Problem, Workshop, body};
+
+/// The names of all computations.
+#[utoipa::path(get, path = "/api/reckon", responses((status = 200, body = Vec<String>)))]
+#[get("/api/reckon")]
+pub async fn names() -> HttpResponse {
+    HttpResponse::Ok().json(NAMES)
+}
+
+/// One handler and one description for each computation with types of its own.
+macro_rules! computation {
+    ($handler:ident, $name:literal, $path:literal, $input:ty, $output:ty, $says:literal) => {
+        #[doc = $says]
+        #[utoipa::path(post, path = $path, request_body = $input,
+            responses((status = 200, body = $output), (status = 422, body = Problem)))]
+        #[post($path)]
+        pub async fn $handler(workshop: web::Data<Workshop>, bytes: web::Bytes) -> Result<HttpResponse, Problem> {
+            run($name, &workshop, &bytes)
+        }
+    };
+}
+
+computation!(engine, "engine", "/api/reckon/engine", EngineDescription, Engine, "Checks an engine and derives its relations.");
+computation!(misfire, "misfire", "/api/reckon/misfire", MisfireInput, MisfireResult, "Misfire rates and their pattern.");
+computation!(swap, "swap", "/api/reckon/swap", SwapInput, SwapResult, "Judges a swap test.");
+computation!(swap_plan, "swap-plan", "/api/reckon/swap-plan", SwapPlanInput, SwapPlanResult, "Plans a swap test.");
+computation!(proof, "proof", "/api/reckon/proof", Value, Value, "How sure it is that a fault is gone. The unit is in the field names.");
+computation!(codes, "codes", "/api/reckon/codes", Value, Value, "Explains trouble codes.");
+
+/// Any other name.
+pub async fn unknown(name: web::Path<String>, workshop: web::Data<Workshop>, bytes: web::Bytes) -> Result<HttpResponse, Problem> {
+    run(&name, &workshop, &bytes)
+}
+
+fn run(name: &str, workshop: &Workshop, bytes: &[u8]) -> Result<HttpResponse, Problem> {
+    let input: Value = body(bytes)?;
+    Ok(HttpResponse::Ok().json(reckon(name, &input, &workshop.knowledge)?))
+}

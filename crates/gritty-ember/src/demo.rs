@@ -1,0 +1,111 @@
+//! The demonstration depot: fills an empty store from the files under `demo/`.
+
+use ember_core::trail::{Finding, NewEntry};
+use ember_core::vehicle::Vehicle;
+use ember_formats::counters;
+use ember_store::{NewJob, Store};
+use jiff::Timestamp;
+use rust_embed::RustEmbed;
+use serde::Deserialize;
+
+#[derive(RustEmbed)]
+#[folder = "../../demo"]
+struct Files;
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Depot {
+    vehicles: Vec<Vehicle>,
+    jobs: Vec<DemoJob>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct DemoJob {
+    fleet_no: String,
+    entries: Vec<DemoEntry>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct DemoEntry {
+    at: Timestamp,
+    odometer_km: f64,
+    author: String,
+    finding: Option<Finding>,
+    /// Counts that are imported from a file beside, as a technician would.
+    import: Option<Import>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Import {
+    file: String,
+    conditions: String,
+}
+
+/// Writes the depot's vehicles and jobs, each entry through the same checks as a technician's.
+///
+/// # Errors
+/// A demonstration file is missing or refused; a test fills the store, so such a build is not shipped.
+pub fn fill(store: &Store) -> Result<(), Box<dyn std::error::Error>> {
+    let file = Files::get("coldharbour.json").ok_or("demo/coldharbour.json is missing")?;
+    let depot: Depot = serde_json::from_slice(&file.data)?;
+    let mut stored = Vec::new();
+    for vehicle in &depot.vehicles {
+        stored.push(store.add_vehicle(vehicle)?);
+    }
+    for (index, job) in depot.jobs.iter().enumerate() {
+        let vehicle = stored
+            .iter()
+            .find(|v| v.vehicle.fleet_no == job.fleet_no)
+            .ok_or_else(|| format!("the demonstration has no vehicle {}", job.fleet_no))?;
+        let cylinders = vehicle.vehicle.engine.cylinders;
+        let mut entries = job.entries.iter();
+        let first = entries.next().ok_or("a demonstration job has no entry")?;
+        let new = NewJob {
+            vehicle_id: vehicle.id,
+            first: entry(first, cylinders)?,
+            request_key: format!("demonstration {index}"),
+        };
+        let opened = store.open_job(&new, first.at)?;
+        for (seen, next) in (1..).zip(entries) {
+            let new = entry(next, cylinders)?;
+            store.append(opened.id, &new, seen, &format!("demonstration {index}/{seen}"), next.at)?;
+        }
+    }
+    Ok(())
+}
+
+fn entry(demo: &DemoEntry, cylinders: u8) -> Result<NewEntry, Box<dyn std::error::Error>> {
+    let finding = match (&demo.finding, &demo.import) {
+        (Some(finding), None) => finding.clone(),
+        (None, Some(import)) => {
+            let file = Files::get(&import.file).ok_or_else(|| format!("demo/{} is missing", import.file))?;
+            let read = counters::read(&file.data, cylinders)?;
+            Finding::Counts {
+                revolutions: read.revolutions.ok_or_else(|| format!("demo/{} has no revolutions", import.file))?,
+                misfires: read.misfires,
+                windows: read.windows,
+                conditions: import.conditions.clone(),
+                source: import.file.clone(),
+            }
+        }
+        _ => return Err("a demonstration entry has either a finding or an import".into()),
+    };
+    Ok(NewEntry { odometer_km: demo.odometer_km, author: demo.author.clone(), replaces: None, finding })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_depot_can_be_written_and_has_its_seven_vehicles() {
+        let store = Store::in_memory().unwrap();
+        fill(&store).unwrap();
+        let fleet: Vec<String> = store.vehicles().unwrap().into_iter().map(|v| v.vehicle.fleet_no).collect();
+        assert_eq!(fleet, ["H-01", "M-02", "W-03", "W-07", "W-12", "W-15", "W-21"]);
+        assert_eq!(store.jobs().unwrap().len(), 2);
+    }
+}
