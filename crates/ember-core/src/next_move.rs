@@ -1,9 +1,12 @@
 //! The next move: what to do now on a job, why, what its outcomes mean, and what to beware of.
 
+use std::collections::BTreeMap;
+
 use serde::Serialize;
 use utoipa::ToSchema;
 
 use crate::job::{Ground, JobState, Repair, SwapShown, WaitingFor};
+use crate::knowledge::{Knowledge, MoveText};
 use crate::misfire::PatternKind;
 use crate::swap::plan::SwapPlanResult;
 use crate::swap::{Move, PlaceName, Verdict};
@@ -284,20 +287,31 @@ fn written(step: &Step<'_>, ground: &Ground<'_>) -> NextMove {
         why: step.fill.filled(&text.why),
         minutes: text.minutes,
         tools: text.tools.clone(),
-        cautions: text
-            .cautions
-            .iter()
-            .filter_map(|name| ground.knowledge.cautions.get(name).map(|caution| (name, caution)))
-            .map(|(name, caution)| Caution {
-                name: name.clone(),
-                text: caution.text.clone(),
-                acknowledge: caution.acknowledge,
-            })
-            .collect(),
+        cautions: cautions(text, ground.knowledge),
         outcomes: text.outcomes.iter().map(|o| Outcome { outcome: o.outcome.clone(), means: o.means.clone() }).collect(),
         answer: step.answer,
         ..NextMove::default()
     }
+}
+
+fn cautions(text: &MoveText, knowledge: &Knowledge) -> Vec<Caution> {
+    text.cautions
+        .iter()
+        .filter_map(|name| knowledge.cautions.get(name).map(|caution| (name, caution)))
+        .map(|(name, caution)| Caution {
+            name: name.clone(),
+            text: caution.text.clone(),
+            acknowledge: caution.acknowledge,
+        })
+        .collect()
+}
+
+/// The cautions of the kinds of entry that stand for work on the car, as the step that usually leads to them has them.
+pub(crate) fn cautions_by_answer(knowledge: &Knowledge) -> BTreeMap<String, Vec<Caution>> {
+    [("moved", "swap"), ("cleared", "clear"), ("fitted", "fit"), ("counts", "drive"), ("drive", "prove")]
+        .into_iter()
+        .filter_map(|(answer, step)| Some((answer.to_owned(), cautions(knowledge.moves.get(step)?, knowledge))))
+        .collect()
 }
 
 fn fill_swap(next: &mut NextMove, state: &JobState) {

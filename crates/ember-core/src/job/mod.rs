@@ -6,13 +6,15 @@ mod phases;
 mod repair;
 mod road;
 
+use std::collections::BTreeMap;
+
 use serde::Serialize;
 use utoipa::ToSchema;
 
 use crate::engine::Engine;
 use crate::knowledge::Knowledge;
 use crate::misfire::{self, CylinderRate, MisfireResult};
-use crate::next_move::{NextMove, next_move};
+use crate::next_move::{Caution, NextMove, next_move};
 use crate::refusal::Refusal;
 use crate::swap::plan::{PartsAtOnce, SwapPlanInput, SwapPlanResult, swap_plan};
 use crate::swap::{Move, SwapInput, SwapResult, Verdict, swap};
@@ -105,6 +107,38 @@ pub struct JobState {
     pub proof: Option<ProofShown>,
     pub closed: bool,
     pub next: NextMove,
+    /// What to beware of, by the kind of entry about to be made, also when it is not the next move.
+    pub cautions: BTreeMap<String, Vec<Caution>>,
+}
+
+/// What one entry did to what is thought of the job.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct Effect {
+    pub entry: u32,
+    /// What the job is surest of after it.
+    pub sure_of: String,
+    pub sure: f64,
+    /// How sure it was of the same before, if it was about the same.
+    pub before: Option<f64>,
+}
+
+/// Goes along the trail and notes what each entry changed. Entries that changed nothing are left out.
+///
+/// # Errors
+/// As [`job_state`].
+pub fn effects(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) -> Result<Vec<Effect>, Refusal> {
+    let mut list = Vec::new();
+    let mut last: Option<(String, f64)> = None;
+    for upto in 1..=entries.len() {
+        let next = job_state(vehicle, &entries[..upto], knowledge)?.next;
+        let Some(sure) = next.sure else { continue };
+        let before = last.as_ref().filter(|(about, _)| *about == next.sure_of).map(|(_, sure)| *sure);
+        if last.as_ref().is_none_or(|(about, was)| *about != next.sure_of || (was - sure).abs() > 1e-4) {
+            list.push(Effect { entry: entries[upto - 1].number, sure_of: next.sure_of.clone(), sure, before });
+        }
+        last = Some((next.sure_of, sure));
+    }
+    Ok(list)
 }
 
 /// What the pieces of a job's state are computed from.
@@ -181,6 +215,7 @@ pub fn job_state(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) ->
         proof,
         closed,
         next: NextMove::default(),
+        cautions: crate::next_move::cautions_by_answer(knowledge),
         engine: engine.clone(),
     };
     let (next, waiting_for) = next_move(&state, &ground);

@@ -55,7 +55,8 @@ pub(super) fn road(ground: &Ground<'_>, swaps: &[SwapShown]) -> Road {
             Finding::Scan { .. } => mark(km, MarkKind::Codes, "no codes".into()),
             Finding::Counts { misfires, .. } => {
                 let total: f64 = misfires.values().sum();
-                mark(km, MarkKind::Counted, format!("{total:.0} misfires"));
+                let noun = if total == 1.0 { "misfire" } else { "misfires" };
+                mark(km, MarkKind::Counted, format!("{total:.0} {noun}"));
             }
             Finding::Cleared { .. } => mark(km, MarkKind::Cleared, "codes cleared".into()),
             Finding::Moved { put_back: true, .. } => mark(km, MarkKind::Swap, "put back".into()),

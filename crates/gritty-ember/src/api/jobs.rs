@@ -1,7 +1,7 @@
 //! Jobs: the yard, opening one, its state, and new entries on its trail.
 
 use actix_web::{HttpResponse, get, post, web};
-use ember_core::job::{JobState, WaitingFor, job_state};
+use ember_core::job::{Effect, JobState, WaitingFor, effects, job_state};
 use ember_core::knowledge::Knowledge;
 use ember_core::trail::{Entry, Finding, NewEntry};
 use ember_store::{JobRecord, NewJob, StoredVehicle};
@@ -20,6 +20,8 @@ pub struct JobView {
     /// The whole trail, corrected and withdrawn entries too.
     pub entries: Vec<Entry>,
     pub state: JobState,
+    /// What each entry did to what is thought of the job.
+    pub effects: Vec<Effect>,
 }
 
 /// A job as the yard shows it.
@@ -55,7 +57,8 @@ pub struct Addition {
 
 fn view(record: JobRecord, vehicle: StoredVehicle, entries: Vec<Entry>, knowledge: &Knowledge) -> Result<JobView, Problem> {
     let state = job_state(&vehicle.vehicle, &entries, knowledge)?;
-    Ok(JobView { id: record.id, opened_at: record.opened_at, vehicle, entries, state })
+    let effects = effects(&vehicle.vehicle, &entries, knowledge)?;
+    Ok(JobView { id: record.id, opened_at: record.opened_at, vehicle, entries, state, effects })
 }
 
 async fn load(workshop: &web::Data<Workshop>, id: i64) -> Result<JobView, Problem> {
@@ -71,7 +74,10 @@ pub async fn yard(workshop: web::Data<Workshop>) -> Result<web::Json<Vec<YardJob
         .await?;
     let jobs = all
         .into_iter()
-        .map(|(record, vehicle, entries)| Ok(in_the_yard(view(record, vehicle, entries, &workshop.knowledge)?)))
+        .map(|(record, vehicle, entries)| {
+            let state = job_state(&vehicle.vehicle, &entries, &workshop.knowledge)?;
+            Ok(in_the_yard(JobView { id: record.id, opened_at: record.opened_at, vehicle, entries, state, effects: Vec::new() }))
+        })
         .collect::<Result<Vec<_>, Problem>>()?;
     Ok(web::Json(jobs))
 }

@@ -1,0 +1,61 @@
+import CssBaseline from "@mui/material/CssBaseline";
+import { ThemeProvider } from "@mui/material/styles";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { lazy, Suspense, useMemo } from "react";
+import { createBrowserRouter, RouterProvider } from "react-router";
+import { Job } from "../job/Job";
+import { NewJob } from "../newjob/NewJob";
+import { Yard } from "../yard/Yard";
+import { NotHere } from "./NotHere";
+import { PreferencesProvider, usePreferences } from "./preferences";
+import { Shell } from "./Shell";
+import { ShortcutProvider } from "./shortcuts";
+import { emberTheme } from "./theme";
+import { Waiting } from "./Waiting";
+
+// Read later than the yard and the job, so loaded later too.
+const ProofView = lazy(() => import("../proof/ProofView"));
+const CountsView = lazy(() => import("../counts/CountsView"));
+const Report = lazy(() => import("../report/Report"));
+
+const queries = new QueryClient({ defaultOptions: { queries: { staleTime: 2_000 } } });
+
+const later = (view: React.ReactNode) => <Suspense fallback={<Waiting what="the view" />}>{view}</Suspense>;
+
+const router = createBrowserRouter([
+  {
+    element: <Shell />,
+    children: [
+      { path: "/", element: <Yard /> },
+      { path: "/new", element: <NewJob /> },
+      { path: "/jobs/:id", element: <Job /> },
+      { path: "/jobs/:id/counts", element: later(<CountsView />) },
+      { path: "/jobs/:id/proof", element: later(<ProofView />) },
+      { path: "/jobs/:id/report", element: later(<Report />) },
+      { path: "*", element: <NotHere what="page" /> },
+    ],
+  },
+]);
+
+function Themed() {
+  const { theme: name } = usePreferences();
+  const theme = useMemo(() => emberTheme(name), [name]);
+  return (
+    <ThemeProvider theme={theme}>
+      <CssBaseline />
+      <RouterProvider router={router} />
+    </ThemeProvider>
+  );
+}
+
+export function App() {
+  return (
+    <QueryClientProvider client={queries}>
+      <PreferencesProvider>
+        <ShortcutProvider>
+          <Themed />
+        </ShortcutProvider>
+      </PreferencesProvider>
+    </QueryClientProvider>
+  );
+}

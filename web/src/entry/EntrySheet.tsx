@@ -1,0 +1,145 @@
+import Alert from "@mui/material/Alert";
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import Drawer from "@mui/material/Drawer";
+import TextField from "@mui/material/TextField";
+import Typography from "@mui/material/Typography";
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { asProblem } from "../api/problem";
+import { useAppend } from "../api/queries";
+import type { JobView, NewEntry } from "../api/types";
+import { usePreferences } from "../app/preferences";
+import { km } from "../app/words";
+import { QuantityField } from "../fields/QuantityField";
+import { useDraft } from "../fields/useDraft";
+import { describe, headline, KIND } from "../job/describe";
+import { Cautions, useAcknowledged } from "./Cautions";
+import { type EntryForm, reader, type SheetRequest } from "./form";
+import { formOf } from "./forms";
+
+export type { SheetRequest } from "./form";
+
+interface Props {
+  job: JobView;
+  request: SheetRequest;
+  onClose: () => void;
+  onSaved: () => void;
+}
+
+interface Common {
+  odometer: string;
+  key: string;
+  /** How many entries were on the trail when the form was last shown to its writer. */
+  seen: number;
+}
+
+/** The sheet on which an entry is written. What is typed stays until it is acknowledged, whatever happens. */
+export function EntrySheet({ job, request, onClose, onSaved }: Props) {
+  const preferences = usePreferences();
+  const queries = useQueryClient();
+  const append = useAppend(job.id);
+  const form = formOf(request.kind) as EntryForm<Record<string, unknown>>;
+  const name = `job-${job.id}.${request.kind}.${request.corrects?.number ?? "new"}`;
+  const first = form.first(job, request);
+  // What the next move or the plan on the block says is newer than an old draft.
+  const [value, change, forget] = useDraft(request.fromPlan || request.fromNext ? `${name}.${JSON.stringify(request.moves ?? [])}` : name, first);
+  const [common, changeCommon, forgetCommon] = useDraft<Common>(`${name}.common`, {
+    odometer: String(request.corrects?.odometer_km ?? job.state.odometer_km),
+    key: crypto.randomUUID(),
+    seen: job.entries.length,
+  });
+  const [failed, setFailed] = useState<unknown>(null);
+  const cautions = job.state.cautions[request.kind] ?? (request.fromNext ? job.state.next.cautions : []);
+  const acknowledged = useAcknowledged(job.id, cautions);
+  const problem = failed ? asProblem(failed) : null;
+  const newer = job.entries.filter((entry) => entry.number > common.seen);
+  const { Fields } = form;
+
+  const save = async () => {
+    setFailed(null);
+    try {
+      const read = reader(queries);
+      const odometer_km = await read.number(common.odometer, "distance", "odometer_km");
+      const finding = await form.finding(value, read);
+      const entry: NewEntry = {
+        odometer_km,
+        author: preferences.author,
+        replaces: request.corrects?.number ?? null,
+        finding,
+      };
+      await append.mutateAsync({ entry, seen: job.entries.length, request_key: common.key });
+      forget();
+      forgetCommon();
+      onSaved();
+    } catch (error) {
+      setFailed(error);
+    }
+  };
+  const leave = () => {
+    changeCommon({ seen: job.entries.length });
+    onClose();
+  };
+
+  return (
+    <Drawer anchor="right" open onClose={leave} slotProps={{ paper: { role: "dialog", "aria-label": KIND[request.kind], sx: { width: { xs: "100%", sm: 580 } } } }}>
+      <Box component="form" noValidate onSubmit={(event: React.FormEvent) => { event.preventDefault(); save(); }} sx={{ display: "flex", flexDirection: "column", height: "100%" }}>
+        <Box sx={{ px: 3, pt: 2 }}>
+          <Typography variant="h1">{request.corrects ? `Correct: ${KIND[request.kind]}` : KIND[request.kind]}</Typography>
+          {request.corrects && (
+            <Typography variant="body2" color="text.secondary">
+              Entry {request.corrects.number} stays on the trail, and this one counts in its place.
+            </Typography>
+          )}
+        </Box>
+        <Box sx={{ px: 3, py: 1.5, flex: 1, overflowY: "auto", display: "flex", flexDirection: "column", gap: 1.5 }}>
+          <Cautions cautions={cautions} acknowledged={acknowledged} />
+          {newer.length > 0 && (
+            <Alert severity="info" variant="outlined" icon={false} role="status">
+              Somebody else wrote meanwhile: {newer.map((entry) => `${headline(entry)} (${entry.author}): ${describe(entry.finding)}`).join("; ")}.
+              Nothing of yours is lost.
+            </Alert>
+          )}
+          <Fields value={value} change={change} job={job} refused={(...fields) => problem?.reasonFor(...fields)} />
+          <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 1.5 }}>
+            <QuantityField
+              label="Odometer (km, or write mi)"
+              dimension="distance"
+              value={common.odometer}
+              onValue={(odometer) => changeCommon({ odometer })}
+              refused={problem?.reasonFor("odometer_km")}
+              helperText={`last ${km(job.state.odometer_km)}`}
+            />
+            <TextField
+              label="Signed"
+              value={preferences.author}
+              onChange={(event) => preferences.set({ author: event.target.value })}
+              error={Boolean(problem?.reasonFor("author"))}
+              helperText={problem?.reasonFor("author") ?? " "}
+            />
+          </Box>
+        </Box>
+        <Box sx={{ px: 3, py: 1.5, borderTop: 1, borderColor: "divider" }}>
+          {problem && (
+            <Typography role="alert" color="error" sx={{ mb: 1, fontWeight: 600 }}>
+              {problem.kind === "refused" ? `Not taken yet. ${problem.errors.map((one) => one.reason).join("; ")}.` : problem.message}
+            </Typography>
+          )}
+          <Box sx={{ display: "flex", gap: 1 }}>
+            <Button type="submit" variant="contained" size="large" disabled={append.isPending || !acknowledged.all} sx={{ flex: 1, minHeight: 52 }}>
+              {append.isPending ? "Writing …" : "Write it down"}
+            </Button>
+            <Button color="inherit" size="large" onClick={leave}>
+              Later
+            </Button>
+          </Box>
+          {!acknowledged.all && (
+            <Typography variant="body2" color="text.secondary" sx={{ mt: 0.5 }}>
+              Tick the cautions above first.
+            </Typography>
+          )}
+        </Box>
+      </Box>
+    </Drawer>
+  );
+}

@@ -1,0 +1,28 @@
+import type { FindingKind } from "../../api/types";
+import type { EntryForm } from "../form";
+import { complaintForm } from "./complaint";
+import { countsForm } from "./counts";
+import { fittedForm } from "./fitted";
+import { movedForm } from "./moved";
+import { needForm } from "./need";
+import { scanForm } from "./scan";
+import { clearedForm, closedForm, driveForm, noteForm, occurredForm, reopenedForm, withdrawnForm } from "./texts";
+
+// biome-ignore lint/suspicious/noExplicitAny: each form has fields of its own; the sheet only carries them.
+const FORMS: Record<FindingKind, EntryForm<any>> = {
+  complaint: complaintForm,
+  scan: scanForm,
+  cleared: clearedForm,
+  counts: countsForm,
+  moved: movedForm,
+  fitted: fittedForm,
+  drive: driveForm,
+  occurred: occurredForm,
+  need: needForm,
+  note: noteForm,
+  closed: closedForm,
+  reopened: reopenedForm,
+  withdrawn: withdrawnForm,
+};
+
+export const formOf = (kind: FindingKind) => FORMS[kind];

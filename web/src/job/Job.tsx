@@ -1,0 +1,150 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { asProblem } from "../api/problem";
+import { useJob } from "../api/queries";
+import type { JobView } from "../api/types";
+import { NotHere } from "../app/NotHere";
+import { useShortcuts } from "../app/shortcuts";
+import { FIGURES } from "../app/theme";
+import { Waiting } from "../app/Waiting";
+import { km } from "../app/words";
+import { Block } from "../block/Block";
+import { asMoves, type Exchange, withExchange } from "../block/exchange";
+import { EntrySheet, type SheetRequest } from "../entry/EntrySheet";
+import { KindMenu } from "../entry/KindMenu";
+import { ProblemNote } from "../fields/ProblemNote";
+import { useDraft } from "../fields/useDraft";
+import { RoadLine } from "../road/RoadLine";
+import { Embers } from "./Embers";
+import { Needs } from "./Needs";
+import { type Answer, NextMoveCard } from "./NextMoveCard";
+import { Planned } from "./Planned";
+import { Trail } from "./Trail";
+
+/** The working place of one job. */
+export function Job() {
+  const { id } = useParams();
+  const number = Number(id);
+  const job = useJob(number);
+  if (!Number.isInteger(number) || (job.isError && asProblem(job.error).status === 404)) return <NotHere what="job" />;
+  if (job.data) return <JobBench key={number} job={job.data} lost={job.isError} />;
+  if (job.isError)
+    return (
+      <Box sx={{ p: 4 }}>
+        <ProblemNote error={job.error} retry={() => job.refetch()} />
+      </Box>
+    );
+  return <Waiting what="the job" />;
+}
+
+function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
+  const go = useNavigate();
+  const [sheet, setSheet] = useState<SheetRequest | null>(null);
+  const [choosing, setChoosing] = useState(false);
+  const [{ planned }, plan, forgetPlan] = useDraft<{ planned: Exchange[] }>(`job-${job.id}.planned`, { planned: [] });
+  const { state } = job;
+
+  const answer = (kind: Answer, moves = state.next.moves) => {
+    setChoosing(false);
+    setSheet({
+      kind,
+      moves,
+      part: state.next.part ?? undefined,
+      variant: state.next.variant ?? undefined,
+      cylinder: state.next.cylinder ?? undefined,
+      fromNext: kind === state.next.answer,
+    });
+  };
+  const writePlanned = () => setSheet({ kind: "moved", moves: asMoves(planned), fromPlan: true });
+  useShortcuts([
+    { key: "n", does: "answer the next move", run: () => answer(state.next.answer) },
+    { key: "a", does: "add to the trail", run: () => setChoosing(true) },
+    { key: "s", does: "enter codes", run: () => answer("scan") },
+    { key: "m", does: "enter misfire counts", run: () => answer("counts") },
+    { key: "w", does: "write the planned moves", run: () => planned.length > 0 && writePlanned() },
+    { key: "o", does: "open the report for the owner", run: () => go(`/jobs/${job.id}/report`) },
+    { key: "p", does: "open the proof", run: () => go(`/jobs/${job.id}/proof`) },
+    { key: "c", does: "open the counts", run: () => go(`/jobs/${job.id}/counts`) },
+  ]);
+
+  return (
+    <Box sx={{ display: "flex", flexDirection: "column", flex: 1, px: 2, pt: 1, pb: 1, height: { md: "calc(100vh - 49px)" }, minHeight: 0 }}>
+      <Box sx={{ display: "flex", alignItems: "center", gap: 1.5, mb: 0.75 }}>
+        <Box sx={{ fontFamily: FIGURES, fontSize: "1.35rem", fontWeight: 600 }}>{job.vehicle.fleet_no}</Box>
+        <Box sx={{ fontSize: "1.15rem", fontWeight: 600, flex: 1, lineHeight: 1.15 }}>
+          {job.vehicle.name}
+          {job.vehicle.note && (
+            <Box component="span" sx={{ fontWeight: 400, color: "text.secondary", fontSize: "0.95rem", ml: 1 }}>
+              {job.vehicle.note}
+            </Box>
+          )}
+        </Box>
+        <Box sx={{ fontFamily: FIGURES, fontSize: "1.1rem", whiteSpace: "nowrap" }}>{km(state.odometer_km)}</Box>
+        {state.repair && (
+          <Button component={Link} to={`/jobs/${job.id}/proof`} color="inherit" variant="outlined">
+            Proof
+          </Button>
+        )}
+        <Button component={Link} to={`/jobs/${job.id}/report`} color="inherit" variant="outlined">
+          Report
+        </Button>
+      </Box>
+      {lost && <ProblemNote error={asProblem(null)} />}
+      <Box
+        sx={{
+          display: "grid",
+          gridTemplateColumns: { xs: "1fr", md: "minmax(0, 27rem) minmax(0, 1fr) minmax(0, 22rem)" },
+          gridTemplateRows: { md: "minmax(0, 1fr)" },
+          gap: 2.5,
+          flex: 1,
+          minHeight: 0,
+        }}
+      >
+        <Box sx={{ overflowY: { md: "auto" }, minHeight: 0 }}>
+          <Block
+            engine={state.engine}
+            cylinders={state.cylinders}
+            planned={planned}
+            onExchange={(exchange) => plan({ planned: withExchange(planned, exchange) })}
+          />
+          <Planned
+            planned={planned}
+            onRemove={(gone) => plan({ planned: planned.filter((one) => one !== gone) })}
+            onWrite={writePlanned}
+          />
+          <Needs needs={state.needs} onCheck={(need) => setSheet({ kind: "need", need: need.need })} />
+        </Box>
+        <Box sx={{ overflowY: { md: "auto" }, minHeight: 0, display: "flex", flexDirection: "column", gap: 2 }}>
+          <NextMoveCard job={job} onAnswer={answer} />
+          <Embers job={job} />
+        </Box>
+        <Box sx={{ minHeight: 0 }}>
+          <Trail
+            job={job}
+            onAdd={() => setChoosing(true)}
+            onCorrect={(entry) => setSheet({ kind: entry.finding.kind, corrects: entry })}
+          />
+        </Box>
+      </Box>
+      <RoadLine job={job} />
+      <KindMenu open={choosing} closed={state.closed} onClose={() => setChoosing(false)} onKind={(kind) => answer(kind as Answer, [])} />
+      {sheet && (
+        <EntrySheet
+          key={`${sheet.kind}-${sheet.corrects?.number ?? "new"}`}
+          job={job}
+          request={sheet}
+          onClose={() => setSheet(null)}
+          onSaved={() => {
+            if (sheet.kind === "moved") {
+              forgetPlan();
+              plan({ planned: [] });
+            }
+            setSheet(null);
+          }}
+        />
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,119 @@
+import Box from "@mui/material/Box";
+import Button from "@mui/material/Button";
+import Typography from "@mui/material/Typography";
+import { useState } from "react";
+import type { JobView, Move, NextMove } from "../api/types";
+import { Glow } from "../app/Glow";
+import { FIGURES } from "../app/theme";
+import { minutes, sure } from "../app/words";
+
+export type Answer = NextMove["answer"];
+
+/** What the one button says, by the kind of entry that answers the step. */
+const ANSWER: Record<Answer, string> = {
+  scan: "Enter the codes",
+  counts: "Enter the counts",
+  cleared: "Codes are cleared",
+  moved: "Parts are moved",
+  fitted: "Part is fitted",
+  drive: "Driven without misfire",
+  need: "Enter what was found",
+  note: "Write a note",
+  complaint: "Complete the complaint",
+  closed: "Close the job",
+  reopened: "Open it again",
+};
+
+interface Props {
+  job: JobView;
+  onAnswer: (answer: Answer, moves?: Move[]) => void;
+}
+
+/** The test with the best value now: why, what each outcome means, cautions, and one touch to enter the result. */
+export function NextMoveCard({ job, onAnswer }: Props) {
+  const { next } = job.state;
+  const [others, setOthers] = useState(false);
+  return (
+    <Box component="section" aria-label="Next move" sx={{ bgcolor: "background.paper", p: 2 }}>
+      <Box sx={{ display: "flex", gap: 2, color: "text.secondary", mb: 0.5 }}>
+        <Box sx={{ flex: 1 }}>Next move</Box>
+        {next.minutes > 0 && (
+          <Box sx={{ fontFamily: FIGURES, color: "text.primary" }}>{minutes(next.minutes)}</Box>
+        )}
+      </Box>
+      <Typography variant="h1">{next.title}</Typography>
+      <Typography sx={{ mt: 0.75 }}>{next.why}</Typography>
+      {next.sure != null && (
+        <Box sx={{ display: "flex", alignItems: "center", gap: 1, mt: 1 }}>
+          <Glow likelihood={next.sure} size={26} />
+          <span>
+            <Box component="span" sx={{ fontFamily: FIGURES, fontWeight: 600, fontSize: "1.15rem" }}>
+              {sure(next.sure)}
+            </Box>{" "}
+            {next.sure_of}
+          </span>
+        </Box>
+      )}
+      <Button
+        variant="contained"
+        size="large"
+        fullWidth
+        onClick={() => onAnswer(next.answer, next.moves)}
+        sx={{ mt: 1.5, minHeight: 56, fontSize: "1.2rem" }}
+      >
+        {ANSWER[next.answer]}
+      </Button>
+      {next.answer === "drive" && (
+        <Button fullWidth color="inherit" onClick={() => onAnswer("counts")} sx={{ mt: 0.5 }}>
+          Counters were read too: enter the counts
+        </Button>
+      )}
+      {next.outcomes.length > 0 && (
+        <Box component="dl" sx={{ m: 0, mt: 1.5, display: "grid", gridTemplateColumns: "auto 1fr", columnGap: 1.5, rowGap: 0.5, fontSize: "0.95rem" }}>
+          {next.outcomes.map((one) => (
+            <Box key={one.outcome} sx={{ display: "contents" }}>
+              <Box component="dt" sx={{ fontWeight: 600, maxWidth: "10.5rem" }}>
+                {one.outcome}
+              </Box>
+              <Box component="dd" sx={{ m: 0 }}>
+                {one.means}
+              </Box>
+            </Box>
+          ))}
+        </Box>
+      )}
+      {next.cautions.length > 0 && (
+        <Box component="ul" aria-label="Cautions" sx={{ m: 0, mt: 1.5, p: 0, listStyle: "none", fontSize: "0.93rem" }}>
+          {next.cautions.map((one) => (
+            <Box component="li" key={one.name} sx={{ display: "flex", gap: 1, py: 0.25 }}>
+              <strong aria-hidden="true">!</strong>
+              <span>{one.text}</span>
+            </Box>
+          ))}
+        </Box>
+      )}
+      {next.tools.length > 0 && (
+        <Typography variant="body2" color="text.secondary" sx={{ mt: 0.75 }}>
+          At hand: {next.tools.join(", ")}
+        </Typography>
+      )}
+      {next.alternatives.length > 0 && (
+        <Box sx={{ mt: 0.5 }}>
+          <Button color="inherit" aria-expanded={others} onClick={() => setOthers(!others)}>
+            {others ? "Hide the other ways" : `Other ways (${next.alternatives.length})`}
+          </Button>
+          {others &&
+            next.alternatives.map((one) => (
+              <Box key={one.title} sx={{ py: 0.5, borderTop: 1, borderColor: "divider" }}>
+                <Button color="inherit" sx={{ px: 0, textAlign: "left" }} onClick={() => onAnswer(one.answer, one.moves)}>
+                  {one.title}
+                  {one.minutes != null && ` (${minutes(one.minutes)})`}
+                </Button>
+                <Typography variant="body2">{one.why}</Typography>
+              </Box>
+            ))}
+        </Box>
+      )}
+    </Box>
+  );
+}

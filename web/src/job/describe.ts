@@ -1,0 +1,74 @@
+import type { Entry, Finding, FindingKind, Refusal } from "../api/types";
+import { asExchanges, inWords } from "../block/exchange";
+import { km, plural, whole } from "../app/words";
+
+/** What a kind of entry is called. */
+export const KIND: Record<FindingKind, string> = {
+  complaint: "Complaint",
+  scan: "Codes read",
+  cleared: "Codes cleared",
+  counts: "Misfires counted",
+  moved: "Parts moved",
+  fitted: "New part fitted",
+  drive: "Driven clean",
+  occurred: "It came",
+  need: "Need checked",
+  note: "Note",
+  closed: "Job closed",
+  reopened: "Job opened again",
+  withdrawn: "Withdrawn",
+};
+
+/** An entry's content in a line or two. */
+export function describe(finding: Finding): string {
+  switch (finding.kind) {
+    case "complaint":
+      return [
+        [...finding.symptoms, ...(finding.circumstances ?? [])].join(", "),
+        finding.text,
+        finding.occurrences_km?.length ? `Noticed at ${finding.occurrences_km.map(whole).join(", ")} km` : "",
+      ]
+        .filter(Boolean)
+        .join(". ");
+    case "scan": {
+      const codes = finding.codes.length
+        ? finding.codes.map((code) => `${code.code}${code.status ? ` ${code.status}` : ""}`).join(", ")
+        : "no codes";
+      const unread = finding.units_unread?.length ? `; not reached: ${finding.units_unread.join(", ")}` : "";
+      return `${codes} (${finding.tool}; read: ${finding.units_read.join(", ")}${unread})`;
+    }
+    case "counts": {
+      const counts = Object.entries(finding.misfires)
+        .map(([cylinder, count]) => `${cylinder}: ${whole(count)}`)
+        .join("  ");
+      return `${counts} over ${whole(finding.revolutions)} revolutions${finding.conditions ? `, ${finding.conditions}` : ""}${finding.source ? ` (${finding.source})` : ""}`;
+    }
+    case "moved":
+      return `${finding.put_back ? "put back: " : ""}${asExchanges(finding.moves).map(inWords).join(", ")}${finding.text ? `. ${finding.text}` : ""}`;
+    case "fitted":
+      return [
+        `${finding.variant ? `${finding.variant} ` : ""}${finding.part}${finding.cylinder ? ` at cylinder ${finding.cylinder}` : ""}`,
+        finding.part_number,
+        finding.old_part ? `Old part: ${finding.old_part}` : "",
+      ]
+        .filter(Boolean)
+        .join(". ");
+    case "need":
+      return `${finding.need}: ${finding.state} (${finding.how})`;
+    case "drive":
+      return finding.conditions || "no misfire felt";
+    case "closed":
+      return finding.left_alone ? `Seen and left alone: ${finding.left_alone}` : "";
+    case "reopened":
+    case "withdrawn":
+      return finding.why;
+    default:
+      return finding.text ?? "";
+  }
+}
+
+export const headline = (entry: Entry): string => `${entry.number} · ${KIND[entry.finding.kind]} · ${km(entry.odometer_km)}`;
+
+export const cylinders = (list: number[]): string => plural(list.length, "cylinder");
+
+export const reasons = (refusals: Refusal[]): string => refusals.map((one) => `${one.field}: ${one.reason}`).join("; ");
