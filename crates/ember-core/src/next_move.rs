@@ -242,7 +242,7 @@ fn after_repair<'a>(state: &JobState, repair: &Repair, ground: &Ground<'_>) -> S
     let sure = format!(
         "{:.1} % sure that it is gone after {:.0} km without it; {:.0} % counts as enough.",
         100.0 * result.confidence,
-        repair.clean_until_km - repair.repaired_km,
+        repair.clean_km,
         100.0 * proof.enough_at
     );
     if proof.enough {

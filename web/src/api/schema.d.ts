@@ -700,6 +700,8 @@ export interface components {
             proof?: components["schemas"]["ProofShown"] | null;
             repair?: components["schemas"]["Repair"] | null;
             road: components["schemas"]["Road"];
+            /** @description Parts and minutes so far. */
+            spent: components["schemas"]["Spent"];
             /** @description The numbers of the entries that count, corrections in place of what they correct. */
             standing: number[];
             /** @description Parts that are not where they were found. */
@@ -721,16 +723,11 @@ export interface components {
             state: components["schemas"]["JobState"];
             vehicle: components["schemas"]["StoredVehicle"];
         };
-        Mark: {
-            /** Format: int32 */
-            entry?: number | null;
-            kind: components["schemas"]["MarkKind"];
-            /** Format: double */
-            km: number;
-            label: string;
-        };
-        /** @enum {string} */
-        MarkKind: "fault" | "codes" | "cleared" | "swap" | "fitted" | "clean" | "counted";
+        /**
+         * @description What happened at a mark, the weightiest first: a station is drawn by its first.
+         * @enum {string}
+         */
+        MarkKind: "fitted" | "swap" | "codes" | "fault" | "counted" | "cleared" | "clean";
         /** @description Misfires of every cylinder, counted over a number of crankshaft revolutions. */
         MisfireInput: {
             engine: components["schemas"]["EngineDescription"];
@@ -756,6 +753,8 @@ export interface components {
             patterns: components["schemas"]["Pattern"][];
             /** @description What it says, in words. */
             says: string;
+            /** Format: double */
+            total_misfires: number;
             /** Format: double */
             total_rate_pct: number;
         };
@@ -945,6 +944,11 @@ export interface components {
             /** Format: double */
             repaired_km: number;
             result?: components["schemas"]["ProofResult"] | null;
+            /**
+             * Format: double
+             * @description The distance over which it was watched before the repair.
+             */
+            watched_km: number;
         };
         /** @enum {string} */
         ProofTrend: "steady" | "worsening";
@@ -999,6 +1003,11 @@ export interface components {
             came_back?: number | null;
             /**
              * Format: double
+             * @description The distance run clean since.
+             */
+            clean_km: number;
+            /**
+             * Format: double
              * @description The last reading up to which the car is known to have run clean.
              */
             clean_until_km: number;
@@ -1022,7 +1031,7 @@ export interface components {
         Road: {
             /** Format: double */
             from_km: number;
-            marks: components["schemas"]["Mark"][];
+            stations: components["schemas"]["Station"][];
             /** Format: double */
             to_km: number;
         };
@@ -1032,6 +1041,34 @@ export interface components {
             cylinder?: number | null;
             part?: string | null;
             why: string;
+        };
+        Spent: {
+            /** Format: double */
+            fitting_minutes: number;
+            /**
+             * Format: double
+             * @description In the workshop's own currency.
+             */
+            parts_cost: number;
+        };
+        /** @description A place on the road where something happened: all that stands at one reading, or a run of notices. */
+        Station: {
+            /** @description Whether that distance was run clean after a repair that still holds. */
+            clean: boolean;
+            kind: components["schemas"]["MarkKind"];
+            /** Format: double */
+            km: number;
+            lines: string[];
+            /**
+             * Format: double
+             * @description The distance to the next station.
+             */
+            to_next_km?: number | null;
+            /**
+             * Format: double
+             * @description The last reading of a run; the same as `km` for a single place.
+             */
+            up_to_km: number;
         };
         /** @description A vehicle with its number in the store. */
         StoredVehicle: components["schemas"]["Vehicle"] & {

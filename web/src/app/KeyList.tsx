@@ -32,7 +32,8 @@ export function KeyList({ open, onClose }: { open: boolean; onClose: () => void 
         </Box>
         <Box component="p" sx={{ color: "text.secondary" }}>
           On the engine: Tab to a part and press Enter to take it up, then the number of a cylinder (or Tab and Enter)
-          to put it down, Escape to leave it. With the mouse or a finger: drag it, or tap the part and then the cylinder.
+          to put it down, Escape to leave it. With the mouse or a finger: drag it, or tap the part and then the
+          cylinder.
         </Box>
         <FormControlLabel
           control={<Checkbox checked={keys} onChange={(event) => set({ keys: event.target.checked })} />}

@@ -66,10 +66,15 @@ export function emberTheme(name: ThemeName): Theme {
       button: { textTransform: "none", fontWeight: 600, fontSize: "1rem" },
     },
     components: {
-      MuiButtonBase: { defaultProps: { disableRipple: true } },
+      MuiButtonBase: {
+        defaultProps: { disableRipple: true },
+        styleOverrides: { root: { fontFamily: LABELS, fontSize: "1rem" } },
+      },
       MuiButton: {
         defaultProps: { disableElevation: true },
-        styleOverrides: { root: { minHeight: 44, borderRadius: 3, "&.Mui-focusVisible": { outline: "3px solid", outlineOffset: 2 } } },
+        styleOverrides: {
+          root: { minHeight: 44, borderRadius: 3, "&.Mui-focusVisible": { outline: "3px solid", outlineOffset: 2 } },
+        },
       },
       MuiIconButton: { styleOverrides: { root: { minWidth: 44, minHeight: 44 } } },
       MuiToggleButton: { styleOverrides: { root: { minHeight: 44, textTransform: "none" } } },
@@ -82,7 +87,9 @@ export function emberTheme(name: ThemeName): Theme {
         styleOverrides: {
           ":focus-visible": { outline: `3px solid ${tone.ink}`, outlineOffset: 2 },
           "@media print": { "@page": { size: "A4", margin: "14mm" }, body: { background: "#fff" } },
-          "@media (prefers-reduced-motion: reduce)": { "*": { transition: "none !important", animation: "none !important" } },
+          "@media (prefers-reduced-motion: reduce)": {
+            "*": { transition: "none !important", animation: "none !important" },
+          },
         },
       },
     },

@@ -20,9 +20,9 @@ export function percent(value: number): string {
 /** A probability as a percentage that is never rounded to certainty. */
 export function sure(probability: number): string {
   const value = probability * 100;
-  if (value > 99.9 && value < 100) return "> 99.9 %";
-  if (value > 0 && value < 0.1) return "< 0.1 %";
-  return `${value.toFixed(value >= 99 || value < 1 ? 1 : 0)} %`;
+  if (value > 99.9) return ">\u00a099.9\u00a0%";
+  if (value < 0.1) return "<\u00a00.1\u00a0%";
+  return `${value.toFixed(value >= 99 || value < 1 ? 1 : 0)}\u00a0%`;
 }
 
 export const minutes = (value: number): string => (value > 0 ? `${whole(value)} min` : "");
@@ -35,4 +35,5 @@ export function moment(at: string): string {
 export const day = (at: string): string =>
   new Date(at).toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" });
 
-export const plural = (count: number, one: string, many = `${one}s`): string => `${whole(count)} ${count === 1 ? one : many}`;
+export const plural = (count: number, one: string, many = `${one}s`): string =>
+  `${whole(count)} ${count === 1 ? one : many}`;

@@ -55,7 +55,15 @@ export function Block({ engine, cylinders = bare(engine), planned = [], onExchan
   return (
     <DndContext sensors={sensors} onDragEnd={dropped} onDragStart={() => setHeld(null)}>
       <Box component="section" aria-label="The block, seen from above, front up">
-        <Box sx={{ display: "flex", justifyContent: "space-between", color: "text.secondary", fontSize: "0.9rem", mb: 0.5 }}>
+        <Box
+          sx={{
+            display: "flex",
+            justifyContent: "space-between",
+            color: "text.secondary",
+            fontSize: "0.9rem",
+            mb: 0.5,
+          }}
+        >
           <span>▲ front of engine</span>
           {banks > 1 && <span>{engine.banks.map((_, index) => `bank ${index + 1}`).join(" · ")}</span>}
         </Box>
@@ -64,7 +72,7 @@ export function Block({ engine, cylinders = bare(engine), planned = [], onExchan
             display: "grid",
             gridTemplateColumns: `repeat(${banks}, minmax(0, 1fr))`,
             columnGap: engine.arrangement === "flat" ? 3 : 1,
-            rowGap: 0.75,
+            rowGap: 0.25,
           }}
         >
           {cylinders.map((state) => (
@@ -79,15 +87,23 @@ export function Block({ engine, cylinders = bare(engine), planned = [], onExchan
             >
               <Cylinder
                 state={state}
-                parts={cylinders.flatMap((one) => one.parts).filter(unique).filter((part) => placeAfter(part, planned) === state.cylinder)}
+                parts={cylinders
+                  .flatMap((one) => one.parts)
+                  .filter(unique)
+                  .filter((part) => placeAfter(part, planned) === state.cylinder)}
                 shared={state.parts.filter((part) => part.cylinder !== state.cylinder)}
                 planned={planned}
                 held={held}
+                fires={firesWhen(engine, state.cylinder)}
                 wide={banks === 1}
                 highest={highest}
                 onHold={(part) => {
                   setHeld(held?.tag === part.tag ? null : part);
-                  setSaid(held?.tag === part.tag ? `${part.tag} left where it is` : `${part.tag} taken up: press the number of a cylinder`);
+                  setSaid(
+                    held?.tag === part.tag
+                      ? `${part.tag} left where it is`
+                      : `${part.tag} taken up: press the number of a cylinder`,
+                  );
                 }}
                 onPut={(cylinder) => held && put(held, cylinder)}
                 movable={Boolean(onExchange)}
@@ -95,21 +111,33 @@ export function Block({ engine, cylinders = bare(engine), planned = [], onExchan
             </Box>
           ))}
         </Box>
-        <Box sx={{ mt: 0.75, color: "text.secondary", fontSize: "0.95rem" }}>
-          fires{" "}
+        <Box
+          sx={{ mt: 0.5, color: "text.secondary", fontSize: "0.95rem", display: "flex", gap: 1, minHeight: "1.6em" }}
+        >
+          <span>fires</span>
           <Box component="span" sx={{ fontFamily: FIGURES, color: "text.primary", fontWeight: 600 }}>
             {engine.firing_order.join(" – ")}
           </Box>
-        </Box>
-        <Box role="status" sx={{ minHeight: "1.5em", fontSize: "0.95rem", fontWeight: 600 }}>
-          {said}
+          <Box role="status" sx={{ flex: 1, textAlign: "right", fontWeight: 600, color: "text.primary" }}>
+            {said}
+          </Box>
         </Box>
       </Box>
     </DndContext>
   );
 }
 
-const unique = (part: TaggedPart, index: number, all: TaggedPart[]) => all.findIndex((one) => one.tag === part.tag) === index;
+const ORDINALS = ["1st", "2nd", "3rd"];
+
+/** When a cylinder fires, so that a firing order typed wrong is seen on the drawing. */
+function firesWhen(engine: Engine, cylinder: number): string {
+  const position = engine.firing_order.indexOf(cylinder);
+  const angle = engine.places.find((place) => place.cylinder === cylinder)?.fires_at_deg ?? 0;
+  return `fires ${ORDINALS[position] ?? `${position + 1}th`}, at ${Math.round(angle)}°`;
+}
+
+const unique = (part: TaggedPart, index: number, all: TaggedPart[]) =>
+  all.findIndex((one) => one.tag === part.tag) === index;
 
 /** In one row, cylinders stand in the order of their banks from the front. */
 const positionInRow = (engine: Engine, cylinder: number) => engine.banks.flat().indexOf(cylinder) + 1;

@@ -17,6 +17,8 @@ interface Props {
   shared: TaggedPart[];
   planned: Exchange[];
   held: TaggedPart | null;
+  /** In words, when it fires. */
+  fires: string;
   wide: boolean;
   highest: number;
   movable: boolean;
@@ -25,7 +27,7 @@ interface Props {
 }
 
 /** One bore: its number, its glow, its rate with the doubt, and the parts that sit in it now. */
-export function Cylinder({ state, parts, shared, planned, held, wide, highest, movable, onHold, onPut }: Props) {
+export function Cylinder({ state, parts, shared, planned, held, fires, wide, highest, movable, onHold, onPut }: Props) {
   const { palette } = useTheme();
   const { setNodeRef, isOver } = useDroppable({ id: state.cylinder });
   const likelihood = state.likelihood ?? 0;
@@ -65,12 +67,17 @@ export function Cylinder({ state, parts, shared, planned, held, wide, highest, m
         alignItems: "center",
         columnGap: 1,
         rowGap: 0.5,
-        p: 0.5,
+        py: 0.25,
+        px: 0.5,
         bgcolor: isOver ? "background.paper" : "transparent",
       }}
     >
       {held ? (
-        <ButtonBase onClick={() => onPut(state.cylinder)} aria-label={`Put ${held.tag} on cylinder ${state.cylinder}`} sx={{ borderRadius: "50%" }}>
+        <ButtonBase
+          onClick={() => onPut(state.cylinder)}
+          aria-label={`Put ${held.tag} on cylinder ${state.cylinder}`}
+          sx={{ borderRadius: "50%" }}
+        >
           {bore}
         </ButtonBase>
       ) : (
@@ -90,7 +97,7 @@ export function Cylinder({ state, parts, shared, planned, held, wide, highest, m
             </Box>
           </>
         ) : (
-          <Box sx={{ color: "text.secondary", fontSize: "0.9rem" }}>{movable ? "not counted" : ""}</Box>
+          <Box sx={{ color: "text.secondary", fontSize: "0.9rem" }}>{movable ? `not counted; ${fires}` : fires}</Box>
         )}
       </Box>
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.5, gridColumn: wide ? "auto" : "1 / -1" }}>
@@ -105,7 +112,11 @@ export function Cylinder({ state, parts, shared, planned, held, wide, highest, m
           />
         ))}
         {shared.map((part) => (
-          <Box key={part.tag} component="span" sx={{ alignSelf: "center", fontSize: "0.85rem", color: "text.secondary" }}>
+          <Box
+            key={part.tag}
+            component="span"
+            sx={{ alignSelf: "center", fontSize: "0.85rem", color: "text.secondary" }}
+          >
             {part.tag} feeds it too
           </Box>
         ))}

@@ -52,7 +52,9 @@ export function PartTag({ part, held, planned, movable, onHold }: Props) {
         "&.Mui-focusVisible": { outline: `3px solid ${palette.text.primary}`, clipPath: "none" },
       }}
     >
-      <span style={{ fontFamily: FIGURES, fontWeight: 600, fontSize: "1rem", textDecoration: away ? "underline" : "none" }}>
+      <span
+        style={{ fontFamily: FIGURES, fontWeight: 600, fontSize: "1rem", textDecoration: away ? "underline" : "none" }}
+      >
         {part.tag}
       </span>
       <span style={{ fontSize: "0.78rem", marginTop: 2 }}>{part.new ? `new ${part.part}` : part.part}</span>

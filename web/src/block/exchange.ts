@@ -22,7 +22,9 @@ export function asExchanges(moves: Move[]): Exchange[] {
   for (const move of moves) {
     const [from, to] = [number(move.from), number(move.to)];
     if (from === null || to === null) continue;
-    const known = found.some((one) => one.part === move.part && one.variant === (move.variant ?? null) && one.a === to && one.b === from);
+    const known = found.some(
+      (one) => one.part === move.part && one.variant === (move.variant ?? null) && one.a === to && one.b === from,
+    );
     if (!known) found.push({ part: move.part, variant: move.variant ?? null, a: from, b: to });
   }
   return found;
@@ -45,7 +47,8 @@ export function withExchange(list: Exchange[], added: Exchange): Exchange[] {
 /** Where a part would sit once the planned exchanges are made. */
 export function placeAfter(part: TaggedPart, exchanges: Exchange[]): number {
   const one = exchanges.find(
-    (e) => e.part === part.part && e.variant === (part.variant ?? null) && (e.a === part.cylinder || e.b === part.cylinder),
+    (e) =>
+      e.part === part.part && e.variant === (part.variant ?? null) && (e.a === part.cylinder || e.b === part.cylinder),
   );
   if (!one) return part.cylinder;
   return one.a === part.cylinder ? one.b : one.a;

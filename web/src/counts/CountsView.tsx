@@ -19,7 +19,13 @@ export default function CountsView() {
   const { misfire } = job.data.state;
   const highest = Math.max(0.1, ...(misfire?.result.cylinders.map((one) => one.high_pct) ?? []));
   const cell = { py: 0.75, px: 1, borderTop: 1, borderColor: "divider" } as const;
-  const figure = { ...cell, fontFamily: FIGURES, textAlign: "right", fontSize: "1.1rem" } as const;
+  const figure = {
+    ...cell,
+    fontFamily: FIGURES,
+    textAlign: "right",
+    fontSize: "1.1rem",
+    whiteSpace: "nowrap",
+  } as const;
   return (
     <Box sx={{ px: 3, py: 2, maxWidth: 1280, width: "100%", mx: "auto" }}>
       <Box sx={{ display: "flex", alignItems: "center", gap: 2, mb: 1 }}>
@@ -47,7 +53,12 @@ export default function CountsView() {
                 <thead>
                   <tr>
                     {["Cylinder", "Firings", "Misfires", "Rate", "Interval", "", "At fault"].map((heading) => (
-                      <Box component="th" key={heading || "bar"} scope="col" sx={{ textAlign: "right", fontWeight: 600, color: "text.secondary", px: 1 }}>
+                      <Box
+                        component="th"
+                        key={heading || "bar"}
+                        scope="col"
+                        sx={{ textAlign: "right", fontWeight: 600, color: "text.secondary", px: 1 }}
+                      >
                         {heading || <span style={{ position: "absolute", clip: "rect(0 0 0 0)" }}>bar</span>}
                       </Box>
                     ))}
@@ -68,7 +79,7 @@ export default function CountsView() {
                       <Box component="td" sx={{ ...figure, fontWeight: 600 }}>
                         {percent(one.rate_pct)}
                       </Box>
-                      <Box component="td" sx={{ ...figure, fontSize: "0.9rem", whiteSpace: "nowrap" }}>
+                      <Box component="td" sx={{ ...figure, fontSize: "0.9rem" }}>
                         {percent(one.low_pct).replace(" %", "")} – {percent(one.high_pct)}
                       </Box>
                       <Box component="td" sx={cell}>
@@ -82,18 +93,22 @@ export default function CountsView() {
                 </tbody>
               </Box>
               <Typography variant="body2" color="text.secondary" sx={{ mt: 1 }}>
-                Whole engine {percent(misfire.result.total_rate_pct)}. A four-stroke cylinder fires every second revolution. The bars
-                share a square-root scale up to {percent(highest)}.
+                Whole engine {percent(misfire.result.total_rate_pct)}. A four-stroke cylinder fires every second
+                revolution. The bars share a square-root scale up to {percent(highest)}.
               </Typography>
             </Box>
             <Box component="section" aria-label="Patterns">
               <Typography variant="h2">Which cylinders, in which pattern</Typography>
               {misfire.result.patterns.slice(0, 10).map((pattern) => (
-                <Box key={`${pattern.kind}${pattern.cylinders.join()}`} sx={{ display: "flex", alignItems: "center", gap: 1, py: 0.4 }}>
+                <Box
+                  key={`${pattern.kind}${pattern.cylinders.join()}`}
+                  sx={{ display: "flex", alignItems: "center", gap: 1, py: 0.4 }}
+                >
                   <Glow likelihood={pattern.probability} size={24} />
                   <Box sx={{ flex: 1 }}>
                     {pattern.kind.replaceAll("-", " ")}
-                    {pattern.cylinders.length > 0 && ` ${(pattern.groups ?? [pattern.cylinders]).map((group) => group.join(", ")).join(" against ")}`}
+                    {pattern.cylinders.length > 0 &&
+                      ` ${(pattern.groups ?? [pattern.cylinders]).map((group) => group.join(", ")).join(" against ")}`}
                   </Box>
                   <Box sx={{ fontFamily: FIGURES, fontWeight: 600 }}>{sure(pattern.probability)}</Box>
                 </Box>

@@ -41,7 +41,9 @@ export function Cautions({ cautions, acknowledged }: { cautions: Caution[]; ackn
         caution.acknowledge ? (
           <FormControlLabel
             key={caution.name}
-            control={<Checkbox checked={acknowledged.has(caution.name)} onChange={() => acknowledged.toggle(caution.name)} />}
+            control={
+              <Checkbox checked={acknowledged.has(caution.name)} onChange={() => acknowledged.toggle(caution.name)} />
+            }
             label={caution.text}
             sx={{ display: "flex", alignItems: "center", my: 0.25 }}
           />

@@ -43,7 +43,10 @@ export function EntrySheet({ job, request, onClose, onSaved }: Props) {
   const name = `job-${job.id}.${request.kind}.${request.corrects?.number ?? "new"}`;
   const first = form.first(job, request);
   // What the next move or the plan on the block says is newer than an old draft.
-  const [value, change, forget] = useDraft(request.fromPlan || request.fromNext ? `${name}.${JSON.stringify(request.moves ?? [])}` : name, first);
+  const [value, change, forget] = useDraft(
+    request.fromPlan || request.fromNext ? `${name}.${JSON.stringify(request.moves ?? [])}` : name,
+    first,
+  );
   const [common, changeCommon, forgetCommon] = useDraft<Common>(`${name}.common`, {
     odometer: String(request.corrects?.odometer_km ?? job.state.odometer_km),
     key: crypto.randomUUID(),
@@ -82,10 +85,27 @@ export function EntrySheet({ job, request, onClose, onSaved }: Props) {
   };
 
   return (
-    <Drawer anchor="right" open onClose={leave} slotProps={{ paper: { role: "dialog", "aria-label": KIND[request.kind], sx: { width: { xs: "100%", sm: 580 } } } }}>
-      <Box component="form" noValidate onSubmit={(event: React.FormEvent) => { event.preventDefault(); save(); }} sx={{ display: "flex", flexDirection: "column", height: "100%" }}>
+    <Drawer
+      anchor="right"
+      open
+      onClose={leave}
+      slotProps={{
+        paper: { role: "dialog", "aria-label": KIND[request.kind], sx: { width: { xs: "100%", sm: 580 } } },
+      }}
+    >
+      <Box
+        component="form"
+        noValidate
+        onSubmit={(event: React.FormEvent) => {
+          event.preventDefault();
+          save();
+        }}
+        sx={{ display: "flex", flexDirection: "column", height: "100%" }}
+      >
         <Box sx={{ px: 3, pt: 2 }}>
-          <Typography variant="h1">{request.corrects ? `Correct: ${KIND[request.kind]}` : KIND[request.kind]}</Typography>
+          <Typography variant="h1">
+            {request.corrects ? `Correct: ${KIND[request.kind]}` : KIND[request.kind]}
+          </Typography>
           {request.corrects && (
             <Typography variant="body2" color="text.secondary">
               Entry {request.corrects.number} stays on the trail, and this one counts in its place.
@@ -96,11 +116,14 @@ export function EntrySheet({ job, request, onClose, onSaved }: Props) {
           <Cautions cautions={cautions} acknowledged={acknowledged} />
           {newer.length > 0 && (
             <Alert severity="info" variant="outlined" icon={false} role="status">
-              Somebody else wrote meanwhile: {newer.map((entry) => `${headline(entry)} (${entry.author}): ${describe(entry.finding)}`).join("; ")}.
+              Somebody else wrote meanwhile:{" "}
+              {newer.map((entry) => `${headline(entry)} (${entry.author}): ${describe(entry.finding)}`).join("; ")}.
               Nothing of yours is lost.
             </Alert>
           )}
           <Fields value={value} change={change} job={job} refused={(...fields) => problem?.reasonFor(...fields)} />
+        </Box>
+        <Box sx={{ px: 3, pt: 1.5, pb: 1.5, borderTop: 1, borderColor: "divider" }}>
           <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 1.5 }}>
             <QuantityField
               label="Odometer (km, or write mi)"
@@ -118,15 +141,21 @@ export function EntrySheet({ job, request, onClose, onSaved }: Props) {
               helperText={problem?.reasonFor("author") ?? " "}
             />
           </Box>
-        </Box>
-        <Box sx={{ px: 3, py: 1.5, borderTop: 1, borderColor: "divider" }}>
           {problem && (
             <Typography role="alert" color="error" sx={{ mb: 1, fontWeight: 600 }}>
-              {problem.kind === "refused" ? `Not taken yet. ${problem.errors.map((one) => one.reason).join("; ")}.` : problem.message}
+              {problem.kind === "refused"
+                ? `Not taken yet. ${problem.errors.map((one) => one.reason).join("; ")}.`
+                : problem.message}
             </Typography>
           )}
           <Box sx={{ display: "flex", gap: 1 }}>
-            <Button type="submit" variant="contained" size="large" disabled={append.isPending || !acknowledged.all} sx={{ flex: 1, minHeight: 52 }}>
+            <Button
+              type="submit"
+              variant="contained"
+              size="large"
+              disabled={append.isPending || !acknowledged.all}
+              sx={{ flex: 1, minHeight: 52 }}
+            >
               {append.isPending ? "Writing …" : "Write it down"}
             </Button>
             <Button color="inherit" size="large" onClick={leave}>

@@ -5,7 +5,18 @@ import DialogTitle from "@mui/material/DialogTitle";
 import type { FindingKind } from "../api/types";
 import { KIND } from "../job/describe";
 
-const OPEN: FindingKind[] = ["scan", "counts", "cleared", "moved", "fitted", "drive", "occurred", "need", "note", "closed"];
+const OPEN: FindingKind[] = [
+  "scan",
+  "counts",
+  "cleared",
+  "moved",
+  "fitted",
+  "drive",
+  "occurred",
+  "need",
+  "note",
+  "closed",
+];
 const CLOSED: FindingKind[] = ["note", "occurred", "reopened"];
 
 interface Props {
@@ -22,7 +33,13 @@ export function KindMenu({ open, closed, onClose, onKind }: Props) {
       <DialogTitle id="kinds-title">Add to the trail</DialogTitle>
       <DialogContent sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 1 }}>
         {(closed ? CLOSED : OPEN).map((kind, index) => (
-          <Button key={kind} variant="outlined" autoFocus={index === 0} onClick={() => onKind(kind)} sx={{ minHeight: 52 }}>
+          <Button
+            key={kind}
+            variant="outlined"
+            autoFocus={index === 0}
+            onClick={() => onKind(kind)}
+            sx={{ minHeight: 52 }}
+          >
             {KIND[kind]}
           </Button>
         ))}

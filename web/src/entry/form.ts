@@ -63,7 +63,10 @@ export function reader(queries: QueryClient): Reader {
 }
 
 /** The corrected entry's finding, when it is of this kind. */
-export function corrected<K extends Finding["kind"]>(request: SheetRequest, kind: K): Extract<Finding, { kind: K }> | null {
+export function corrected<K extends Finding["kind"]>(
+  request: SheetRequest,
+  kind: K,
+): Extract<Finding, { kind: K }> | null {
   const finding = request.corrects?.finding;
   return finding?.kind === kind ? (finding as Extract<Finding, { kind: K }>) : null;
 }

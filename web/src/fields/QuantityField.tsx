@@ -18,7 +18,10 @@ interface Props extends Omit<TextFieldProps, "onChange" | "value"> {
 export function QuantityField({ value, onValue, dimension, refused, helperText, ...rest }: Props) {
   const text = useSettled(value);
   const understood = useQuery({ ...quantityQuery(text, dimension), enabled: text.trim() !== "" });
-  const wrong = text.trim() !== "" && understood.isError ? (asProblem(understood.error).errors[0]?.reason ?? "not read yet") : undefined;
+  const wrong =
+    text.trim() !== "" && understood.isError
+      ? (asProblem(understood.error).errors[0]?.reason ?? "not read yet")
+      : undefined;
   const shown = text.trim() !== "" && understood.data ? `= ${understood.data.shown}` : undefined;
   return (
     <TextField
@@ -27,7 +30,9 @@ export function QuantityField({ value, onValue, dimension, refused, helperText, 
       onChange={(event) => onValue(event.target.value)}
       error={Boolean(refused ?? wrong)}
       helperText={refused ?? wrong ?? shown ?? helperText ?? " "}
-      slotProps={{ htmlInput: { autoComplete: "off", inputMode: "text", style: { fontFamily: FIGURES, fontSize: "1.1rem" } } }}
+      slotProps={{
+        htmlInput: { autoComplete: "off", inputMode: "text", style: { fontFamily: FIGURES, fontSize: "1.1rem" } },
+      }}
     />
   );
 }

@@ -70,7 +70,7 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
   ]);
 
   return (
-    <Box sx={{ display: "flex", flexDirection: "column", flex: 1, px: 2, pt: 1, pb: 1, height: { md: "calc(100vh - 49px)" }, minHeight: 0 }}>
+    <Box sx={{ display: "flex", flexDirection: "column", px: 2, pt: 1, pb: 1, height: { md: "calc(100vh - 49px)" } }}>
       <Box sx={{ display: "flex", alignItems: "center", gap: 1.5, mb: 0.75 }}>
         <Box sx={{ fontFamily: FIGURES, fontSize: "1.35rem", fontWeight: 600 }}>{job.vehicle.fleet_no}</Box>
         <Box sx={{ fontSize: "1.15rem", fontWeight: 600, flex: 1, lineHeight: 1.15 }}>
@@ -102,7 +102,7 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
           minHeight: 0,
         }}
       >
-        <Box sx={{ overflowY: { md: "auto" }, minHeight: 0 }}>
+        <Box sx={{ overflowY: { md: "auto" }, minHeight: 0, display: "flex", flexDirection: "column", gap: 1 }}>
           <Block
             engine={state.engine}
             cylinders={state.cylinders}
@@ -115,10 +115,10 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
             onWrite={writePlanned}
           />
           <Needs needs={state.needs} onCheck={(need) => setSheet({ kind: "need", need: need.need })} />
+          <Embers job={job} />
         </Box>
         <Box sx={{ overflowY: { md: "auto" }, minHeight: 0, display: "flex", flexDirection: "column", gap: 2 }}>
           <NextMoveCard job={job} onAnswer={answer} />
-          <Embers job={job} />
         </Box>
         <Box sx={{ minHeight: 0 }}>
           <Trail
@@ -129,7 +129,12 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
         </Box>
       </Box>
       <RoadLine job={job} />
-      <KindMenu open={choosing} closed={state.closed} onClose={() => setChoosing(false)} onKind={(kind) => answer(kind as Answer, [])} />
+      <KindMenu
+        open={choosing}
+        closed={state.closed}
+        onClose={() => setChoosing(false)}
+        onKind={(kind) => answer(kind as Answer, [])}
+      />
       {sheet && (
         <EntrySheet
           key={`${sheet.kind}-${sheet.corrects?.number ?? "new"}`}

@@ -34,12 +34,10 @@ export function NextMoveCard({ job, onAnswer }: Props) {
   const { next } = job.state;
   const [others, setOthers] = useState(false);
   return (
-    <Box component="section" aria-label="Next move" sx={{ bgcolor: "background.paper", p: 2 }}>
+    <Box component="section" aria-label="Next move" sx={{ bgcolor: "background.paper", px: 2, py: 1.5 }}>
       <Box sx={{ display: "flex", gap: 2, color: "text.secondary", mb: 0.5 }}>
         <Box sx={{ flex: 1 }}>Next move</Box>
-        {next.minutes > 0 && (
-          <Box sx={{ fontFamily: FIGURES, color: "text.primary" }}>{minutes(next.minutes)}</Box>
-        )}
+        {next.minutes > 0 && <Box sx={{ fontFamily: FIGURES, color: "text.primary" }}>{minutes(next.minutes)}</Box>}
       </Box>
       <Typography variant="h1">{next.title}</Typography>
       <Typography sx={{ mt: 0.75 }}>{next.why}</Typography>
@@ -69,7 +67,18 @@ export function NextMoveCard({ job, onAnswer }: Props) {
         </Button>
       )}
       {next.outcomes.length > 0 && (
-        <Box component="dl" sx={{ m: 0, mt: 1.5, display: "grid", gridTemplateColumns: "auto 1fr", columnGap: 1.5, rowGap: 0.5, fontSize: "0.95rem" }}>
+        <Box
+          component="dl"
+          sx={{
+            m: 0,
+            mt: 1.5,
+            display: "grid",
+            gridTemplateColumns: "auto 1fr",
+            columnGap: 1.5,
+            rowGap: 0.5,
+            fontSize: "0.95rem",
+          }}
+        >
           {next.outcomes.map((one) => (
             <Box key={one.outcome} sx={{ display: "contents" }}>
               <Box component="dt" sx={{ fontWeight: 600, maxWidth: "10.5rem" }}>
@@ -105,7 +114,11 @@ export function NextMoveCard({ job, onAnswer }: Props) {
           {others &&
             next.alternatives.map((one) => (
               <Box key={one.title} sx={{ py: 0.5, borderTop: 1, borderColor: "divider" }}>
-                <Button color="inherit" sx={{ px: 0, textAlign: "left" }} onClick={() => onAnswer(one.answer, one.moves)}>
+                <Button
+                  color="inherit"
+                  sx={{ px: 0, textAlign: "left" }}
+                  onClick={() => onAnswer(one.answer, one.moves)}
+                >
                   {one.title}
                   {one.minutes != null && ` (${minutes(one.minutes)})`}
                 </Button>

@@ -12,9 +12,18 @@ interface Props {
 export function Planned({ planned, onRemove, onWrite }: Props) {
   if (planned.length === 0) return null;
   return (
-    <Box component="section" aria-label="Planned moves" sx={{ display: "flex", flexWrap: "wrap", gap: 0.75, alignItems: "center", mb: 1 }}>
+    <Box
+      component="section"
+      aria-label="Planned moves"
+      sx={{ display: "flex", flexWrap: "wrap", gap: 0.75, alignItems: "center", mb: 1 }}
+    >
       {planned.map((one) => (
-        <Button key={inWords(one)} variant="outlined" onClick={() => onRemove(one)} aria-label={`Take back ${inWords(one)}`}>
+        <Button
+          key={inWords(one)}
+          variant="outlined"
+          onClick={() => onRemove(one)}
+          aria-label={`Take back ${inWords(one)}`}
+        >
           {inWords(one)} ×
         </Button>
       ))}

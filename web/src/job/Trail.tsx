@@ -19,7 +19,11 @@ export function Trail({ job, onCorrect, onAdd }: Props) {
   const standing = new Set(job.state.standing);
   const entries = [...job.entries].reverse();
   return (
-    <Box component="section" aria-label="Trail" sx={{ display: "flex", flexDirection: "column", minHeight: 0, height: "100%" }}>
+    <Box
+      component="section"
+      aria-label="Trail"
+      sx={{ display: "flex", flexDirection: "column", minHeight: 0, height: "100%" }}
+    >
       <Box sx={{ display: "flex", alignItems: "center" }}>
         <Typography variant="h2" sx={{ flex: 1 }}>
           Trail
@@ -28,7 +32,12 @@ export function Trail({ job, onCorrect, onAdd }: Props) {
           Add to the trail
         </Button>
       </Box>
-      <Box component="ol" tabIndex={0} aria-label="Entries, the latest first" sx={{ listStyle: "none", m: 0, mt: 1, p: 0, overflowY: "auto", flex: 1, minHeight: 0 }}>
+      <Box
+        component="ol"
+        tabIndex={0}
+        aria-label="Entries, the latest first"
+        sx={{ listStyle: "none", m: 0, mt: 1, p: 0, overflowY: "auto", flex: 1, minHeight: 0 }}
+      >
         {entries.map((entry) => (
           <TrailEntry
             key={entry.number}
@@ -73,7 +82,14 @@ function TrailEntry({ entry, standing, effect, onCorrect }: EntryProps) {
         </Box>
       </Box>
       {text && (
-        <Box sx={{ fontSize: "0.95rem", overflowWrap: "anywhere", whiteSpace: "pre-wrap", textDecoration: standing ? "none" : "line-through" }}>
+        <Box
+          sx={{
+            fontSize: "0.95rem",
+            overflowWrap: "anywhere",
+            whiteSpace: "pre-wrap",
+            textDecoration: standing ? "none" : "line-through",
+          }}
+        >
           {folded ? `${text.slice(0, FOLD)} … ` : text}
           {text.length > FOLD && (
             <Button size="small" color="inherit" onClick={() => setWhole(!whole)} sx={{ textDecoration: "underline" }}>
@@ -96,7 +112,13 @@ function TrailEntry({ entry, standing, effect, onCorrect }: EntryProps) {
           {moment(entry.at)} · {entry.author}
         </Box>
         {standing && (
-          <Button size="small" color="inherit" onClick={onCorrect} aria-label={`Correct entry ${entry.number}`} sx={{ my: -1 }}>
+          <Button
+            size="small"
+            color="inherit"
+            onClick={onCorrect}
+            aria-label={`Correct entry ${entry.number}`}
+            sx={{ my: -1 }}
+          >
             Correct
           </Button>
         )}

@@ -1,6 +1,6 @@
 import type { Entry, Finding, FindingKind, Refusal } from "../api/types";
+import { km, whole } from "../app/words";
 import { asExchanges, inWords } from "../block/exchange";
-import { km, plural, whole } from "../app/words";
 
 /** What a kind of entry is called. */
 export const KIND: Record<FindingKind, string> = {
@@ -23,13 +23,11 @@ export const KIND: Record<FindingKind, string> = {
 export function describe(finding: Finding): string {
   switch (finding.kind) {
     case "complaint":
-      return [
+      return sentences([
         [...finding.symptoms, ...(finding.circumstances ?? [])].join(", "),
         finding.text,
         finding.occurrences_km?.length ? `Noticed at ${finding.occurrences_km.map(whole).join(", ")} km` : "",
-      ]
-        .filter(Boolean)
-        .join(". ");
+      ]);
     case "scan": {
       const codes = finding.codes.length
         ? finding.codes.map((code) => `${code.code}${code.status ? ` ${code.status}` : ""}`).join(", ")
@@ -46,13 +44,11 @@ export function describe(finding: Finding): string {
     case "moved":
       return `${finding.put_back ? "put back: " : ""}${asExchanges(finding.moves).map(inWords).join(", ")}${finding.text ? `. ${finding.text}` : ""}`;
     case "fitted":
-      return [
+      return sentences([
         `${finding.variant ? `${finding.variant} ` : ""}${finding.part}${finding.cylinder ? ` at cylinder ${finding.cylinder}` : ""}`,
         finding.part_number,
         finding.old_part ? `Old part: ${finding.old_part}` : "",
-      ]
-        .filter(Boolean)
-        .join(". ");
+      ]);
     case "need":
       return `${finding.need}: ${finding.state} (${finding.how})`;
     case "drive":
@@ -67,8 +63,14 @@ export function describe(finding: Finding): string {
   }
 }
 
-export const headline = (entry: Entry): string => `${entry.number} · ${KIND[entry.finding.kind]} · ${km(entry.odometer_km)}`;
+/** Sentences one after the other, each with one full stop. */
+const sentences = (list: (string | undefined)[]) =>
+  list
+    .map((one) => (one ?? "").trim().replace(/\.$/, ""))
+    .filter(Boolean)
+    .join(". ");
 
-export const cylinders = (list: number[]): string => plural(list.length, "cylinder");
+export const headline = (entry: Entry): string =>
+  `${entry.number} · ${KIND[entry.finding.kind]} · ${km(entry.odometer_km)}`;
 
 export const reasons = (refusals: Refusal[]): string => refusals.map((one) => `${one.field}: ${one.reason}`).join("; ");

@@ -73,7 +73,13 @@ export function EngineForm({ value, change, refused }: Props) {
     />
   );
   const choice = (name: keyof typeof CHOICES, label: string) => (
-    <TextField select label={label} value={value[name]} onChange={(event) => change({ [name]: event.target.value })} helperText=" ">
+    <TextField
+      select
+      label={label}
+      value={value[name]}
+      onChange={(event) => change({ [name]: event.target.value })}
+      helperText=" "
+    >
       {CHOICES[name].map((one) => (
         <MenuItem key={one} value={one}>
           {one.replaceAll("-", " ")}
@@ -82,17 +88,19 @@ export function EngineForm({ value, change, refused }: Props) {
     </TextField>
   );
   return (
-    <Box sx={{ mt: 2, display: "grid", gridTemplateColumns: "1fr 1fr", columnGap: 1.5 }}>
+    <Box sx={{ mt: 1.5, display: "grid", gridTemplateColumns: "1fr 1fr 1fr", columnGap: 1.5, rowGap: 0.5 }}>
       {text("fleet_no", "Number on the door")}
-      {text("name", "What it is")}
+      <Box sx={{ gridColumn: "span 2" }}>{text("name", "What it is")}</Box>
       {text("cylinders", "Cylinders", "1 to 12")}
+      <Box sx={{ gridColumn: "span 2" }}>{text("firing_order", "Firing order", "as cast on the engine: 1-3-4-2")}</Box>
       {choice("arrangement", "Arrangement")}
-      {text("firing_order", "Firing order", "1-3-4-2")}
-      {text("banks", "Banks from the front", "divided by a slash: 1-3-5 / 2-4-6")}
+      <Box sx={{ gridColumn: "span 2" }}>
+        {text("banks", "Banks, each from the front", "divided by a slash: 1-3-5 / 2-4-6")}
+      </Box>
       {choice("fuel", "Fuel")}
       {choice("ignition", "Ignition")}
       {choice("injection", "Injection")}
-      {choice("coils", "Coils and plugs in each cylinder")}
+      {value.ignition !== "none" && choice("coils", "Coils in each cylinder")}
     </Box>
   );
 }

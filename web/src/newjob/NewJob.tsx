@@ -15,7 +15,7 @@ import { ComplaintFields, type ComplaintValue, complaintFinding, FIRST_COMPLAINT
 import { ProblemNote } from "../fields/ProblemNote";
 import { QuantityField } from "../fields/QuantityField";
 import { useDraft } from "../fields/useDraft";
-import { EngineForm, engineOf, type EngineValue, FIRST_ENGINE } from "./EngineForm";
+import { EngineForm, type EngineValue, engineOf, FIRST_ENGINE } from "./EngineForm";
 import { VehicleChoice } from "./VehicleChoice";
 
 interface Choice {
@@ -33,7 +33,11 @@ export function NewJob() {
   const go = useNavigate();
   const addVehicle = useAddVehicle();
   const openJob = useOpenJob();
-  const [choice, choose, forgetChoice] = useDraft<Choice>("new-job", { vehicle: null, odometer: "", key: crypto.randomUUID() });
+  const [choice, choose, forgetChoice] = useDraft<Choice>("new-job", {
+    vehicle: null,
+    odometer: "",
+    key: crypto.randomUUID(),
+  });
   const [complaint, changeComplaint, forgetComplaint] = useDraft<ComplaintValue>("new-job.complaint", FIRST_COMPLAINT);
   const [engine, changeEngine, forgetEngine] = useDraft<EngineValue>("new-job.engine", FIRST_ENGINE);
   const [failed, setFailed] = useState<unknown>(null);
@@ -55,7 +59,11 @@ export function NewJob() {
       const finding = await complaintFinding(complaint, read);
       let vehicle_id = choice.vehicle;
       if (vehicle_id === "new") {
-        const added = await addVehicle.mutateAsync({ fleet_no: engine.fleet_no, name: engine.name, engine: engineOf(engine) });
+        const added = await addVehicle.mutateAsync({
+          fleet_no: engine.fleet_no,
+          name: engine.name,
+          engine: engineOf(engine),
+        });
         vehicle_id = added.id;
         choose({ vehicle: added.id });
       }
@@ -74,7 +82,15 @@ export function NewJob() {
   };
 
   return (
-    <Box component="form" noValidate onSubmit={(event: React.FormEvent) => { event.preventDefault(); save(); }} sx={{ px: 3, py: 2, maxWidth: 1280, width: "100%", mx: "auto" }}>
+    <Box
+      component="form"
+      noValidate
+      onSubmit={(event: React.FormEvent) => {
+        event.preventDefault();
+        save();
+      }}
+      sx={{ px: 3, py: 2, maxWidth: 1280, width: "100%", mx: "auto" }}
+    >
       <Typography variant="h1" sx={{ mb: 1.5 }}>
         New job
       </Typography>
@@ -84,12 +100,18 @@ export function NewJob() {
           <Typography variant="h2" sx={{ mb: 0.75 }}>
             Which vehicle
           </Typography>
-          <VehicleChoice vehicles={vehicles.data ?? []} chosen={choice.vehicle} onChoose={(vehicle) => choose({ vehicle })} />
+          <VehicleChoice
+            vehicles={vehicles.data ?? []}
+            chosen={choice.vehicle}
+            onChoose={(vehicle) => choose({ vehicle })}
+          />
           {refused("vehicle") && <Typography color="error">{refused("vehicle")}</Typography>}
           {choice.vehicle === "new" && <EngineForm value={engine} change={changeEngine} refused={refused} />}
           {described && drawn.isError && (
             <Typography role="alert" color="error" sx={{ fontWeight: 600, my: 1 }}>
-              {asProblem(drawn.error).errors.map((one) => `${one.field.replaceAll("_", " ")}: ${one.reason}`).join("; ") || asProblem(drawn.error).message}
+              {asProblem(drawn.error)
+                .errors.map((one) => `${one.field.replaceAll("_", " ")}: ${one.reason}`)
+                .join("; ") || asProblem(drawn.error).message}
             </Typography>
           )}
           {drawn.data && !drawn.isError && (
@@ -119,10 +141,18 @@ export function NewJob() {
           </Box>
           {problem && (
             <Typography role="alert" color="error" sx={{ fontWeight: 600 }}>
-              {problem.kind === "refused" ? `Not taken yet. ${problem.errors.map((one) => one.reason).join("; ")}.` : problem.message}
+              {problem.kind === "refused"
+                ? `Not taken yet. ${problem.errors.map((one) => one.reason).join("; ")}.`
+                : problem.message}
             </Typography>
           )}
-          <Button type="submit" variant="contained" size="large" disabled={openJob.isPending} sx={{ minHeight: 56, fontSize: "1.15rem" }}>
+          <Button
+            type="submit"
+            variant="contained"
+            size="large"
+            disabled={openJob.isPending}
+            sx={{ minHeight: 56, fontSize: "1.15rem" }}
+          >
             {openJob.isPending ? "Opening …" : "Open the job"}
           </Button>
         </Box>

@@ -12,7 +12,11 @@ interface Props {
 /** The depot's vehicles by the number on the door, and the way to another one. */
 export function VehicleChoice({ vehicles, chosen, onChoose }: Props) {
   return (
-    <Box role="group" aria-label="Vehicle" sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 0.75 }}>
+    <Box
+      role="group"
+      aria-label="Vehicle"
+      sx={{ display: "grid", gridTemplateColumns: chosen === "new" ? "repeat(4, 1fr)" : "1fr 1fr", gap: 0.75 }}
+    >
       {vehicles.map((one) => (
         <Button
           key={one.id}
@@ -24,12 +28,20 @@ export function VehicleChoice({ vehicles, chosen, onChoose }: Props) {
           <Box component="span" sx={{ fontFamily: FIGURES, fontWeight: 600, whiteSpace: "nowrap" }}>
             {one.fleet_no}
           </Box>
-          <Box component="span" sx={{ fontWeight: 400 }}>
-            {one.name}
-          </Box>
+          {/* While another vehicle is described, its drawing needs the room. */}
+          {chosen !== "new" && (
+            <Box component="span" sx={{ fontWeight: 400 }}>
+              {one.name}
+            </Box>
+          )}
         </Button>
       ))}
-      <Button variant={chosen === "new" ? "contained" : "outlined"} aria-pressed={chosen === "new"} onClick={() => onChoose("new")} sx={{ minHeight: 52 }}>
+      <Button
+        variant={chosen === "new" ? "contained" : "outlined"}
+        aria-pressed={chosen === "new"}
+        onClick={() => onChoose("new")}
+        sx={{ minHeight: 52 }}
+      >
         Another vehicle
       </Button>
     </Box>

@@ -6,14 +6,17 @@ import type { ProofShown } from "../api/types";
 import { km, whole } from "../app/words";
 
 /** Confidence against clean distance, with where the car stands now and what counts as enough. */
-export function ProofCurve({ proof }: { proof: ProofShown }) {
+export function ProofCurve({ proof, now }: { proof: ProofShown; now: number }) {
   const { palette } = useTheme();
   const { result } = proof;
   if (!result) return null;
-  const now = proof.clean_until_km - proof.repaired_km;
   const label = { fill: palette.text.primary, fontSize: 14 };
   return (
-    <Box sx={{ height: 380 }} role="img" aria-label={`Confidence against clean distance: ${(result.confidence * 100).toFixed(1)} percent after ${whole(now)} km`}>
+    <Box
+      sx={{ height: 380 }}
+      role="img"
+      aria-label={`Confidence against clean distance: ${(result.confidence * 100).toFixed(1)} percent after ${whole(now)} km`}
+    >
       <LineChart
         skipAnimation
         margin={{ right: 40, top: 30 }}
@@ -23,11 +26,19 @@ export function ProofCurve({ proof }: { proof: ProofShown }) {
             scaleType: "linear",
             label: "km driven without it since the repair",
             min: 0,
+            height: 56,
             max: result.curve.at(-1)?.after,
             valueFormatter: (value: number) => whole(value),
           },
         ]}
-        yAxis={[{ label: "sure that it is gone, %", max: 100, min: Math.min(90, Math.floor((result.curve[0]?.confidence ?? 0) * 10) * 10), width: 60 }]}
+        yAxis={[
+          {
+            label: "sure that it is gone, %",
+            max: 100,
+            min: Math.min(90, Math.floor((result.curve[0]?.confidence ?? 0) * 10) * 10),
+            width: 60,
+          },
+        ]}
         series={[
           {
             data: result.curve.map((point) => point.confidence * 100),
@@ -39,8 +50,20 @@ export function ProofCurve({ proof }: { proof: ProofShown }) {
         ]}
         hideLegend
       >
-        <ChartsReferenceLine y={proof.enough_at * 100} label={`${proof.enough_at * 100} % counts as enough`} labelAlign="end" labelStyle={label} lineStyle={{ stroke: palette.text.secondary, strokeDasharray: "6 4" }} />
-        <ChartsReferenceLine x={now} label={`now: ${km(now)}`} labelAlign="end" labelStyle={label} lineStyle={{ stroke: palette.text.primary, strokeWidth: 2 }} />
+        <ChartsReferenceLine
+          y={proof.enough_at * 100}
+          label={`${proof.enough_at * 100} % counts as enough`}
+          labelAlign="start"
+          labelStyle={label}
+          lineStyle={{ stroke: palette.text.secondary, strokeDasharray: "6 4" }}
+        />
+        <ChartsReferenceLine
+          x={now}
+          label={`now: ${km(now)}`}
+          labelAlign="end"
+          labelStyle={label}
+          lineStyle={{ stroke: palette.text.primary, strokeWidth: 2 }}
+        />
       </LineChart>
     </Box>
   );

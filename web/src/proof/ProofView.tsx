@@ -30,7 +30,9 @@ export default function ProofView() {
         </Button>
       </Box>
       {!proof || !repair ? (
-        <Typography color="text.secondary">Nothing was repaired on this job yet, so there is nothing to prove.</Typography>
+        <Typography color="text.secondary">
+          Nothing was repaired on this job yet, so there is nothing to prove.
+        </Typography>
       ) : (
         <>
           {!proof.result && (
@@ -38,12 +40,12 @@ export default function ProofView() {
               No proof can be reckoned: {proof.refused ? reasons([proof.refused]) : ""}.
             </Typography>
           )}
-          {proof.result && <Figures proof={proof} />}
-          {proof.result && <ProofCurve proof={proof} />}
+          {proof.result && <Figures proof={proof} cleanKm={repair.clean_km} />}
+          {proof.result && <ProofCurve proof={proof} now={repair.clean_km} />}
           <Typography variant="body2" color="text.secondary">
-            Noticed at {proof.occurrences_km.map(whole).join(", ")} km, watched since {km(proof.observed_from_km)}; repaired at{" "}
-            {km(proof.repaired_km)}, clean until {km(proof.clean_until_km)}. Before any distance the repair counts as{" "}
-            {sure(repair.prior_fixed)} sure: {repair.prior_because}
+            Noticed at {proof.occurrences_km.map(whole).join(", ")} km, watched since {km(proof.observed_from_km)};
+            repaired at {km(proof.repaired_km)}, clean until {km(proof.clean_until_km)}. Before any distance the repair
+            counts as {sure(repair.prior_fixed)} sure: {repair.prior_because}
           </Typography>
         </>
       )}
@@ -51,12 +53,12 @@ export default function ProofView() {
   );
 }
 
-function Figures({ proof }: { proof: ProofShown }) {
+function Figures({ proof, cleanKm }: { proof: ProofShown; cleanKm: number }) {
   const { result } = proof;
   if (!result) return null;
   const figures: [string, string][] = [
     ["sure that it is gone", sure(result.confidence)],
-    ["clean so far", km(proof.clean_until_km - proof.repaired_km)],
+    ["clean so far", km(cleanKm)],
     [
       proof.further_km ? "more for 95 %" : "95 % was reached after",
       km(proof.further_km ? Math.ceil(result.further_for_95) : result.reached_95_after),

@@ -7,7 +7,7 @@ import { useJob } from "../api/queries";
 import type { Finding, FindingOf, JobView } from "../api/types";
 import { NotHere } from "../app/NotHere";
 import { Waiting } from "../app/Waiting";
-import { day, km, percent, sure, whole } from "../app/words";
+import { day, km, percent, plural, sure, whole } from "../app/words";
 
 /** One page for the owner: what was found, what proved it, what was fitted, how sure it is. */
 export default function Report() {
@@ -37,10 +37,8 @@ function Page({ job }: { job: JobView }) {
   const complaint = of("complaint")[0];
   const fitted = of("fitted");
   const left = of("closed").at(-1)?.left_alone;
-  const { misfire, swaps, repair, proof, next, closed } = job.state;
+  const { misfire, swaps, repair, proof, next, closed, spent } = job.state;
   const verdict = swaps.findLast((swap) => swap.result?.decided)?.result;
-  const cost = fitted.reduce((sum, part) => sum + (part.cost ?? 0), 0);
-  const spent = fitted.reduce((sum, part) => sum + (part.minutes ?? 0), 0);
   return (
     <Box
       component="article"
@@ -69,9 +67,12 @@ function Page({ job }: { job: JobView }) {
       </Part>
       <Part title="What was found">
         {verdict?.verdict === "moved" && verdict.part
-          ? `The ${verdict.part} that came with ${place(verdict.suspect)} carried the fault: moved to cylinder ${verdict.cylinder_now}, it took the misfire along.`
+          ? `The ${verdict.part} of ${place(verdict.suspect)} carried the fault: moved to cylinder ${verdict.cylinder_now}, it took the misfire along.`
           : (verdict?.next ?? misfire?.result.says ?? "Nothing has been proven yet.")}{" "}
-        {fitted.map((part) => part.old_part).filter(Boolean).join(" ")}
+        {fitted
+          .map((part) => part.old_part)
+          .filter(Boolean)
+          .join(" ")}
       </Part>
       <Part title="What proves it">
         {verdict?.decided
@@ -79,7 +80,7 @@ function Page({ job }: { job: JobView }) {
           : "No test has decided it yet."}{" "}
         {misfire && misfire.when === "after the repair" && (
           <>
-            After the repair: {whole(misfire.result.cylinders.reduce((sum, one) => sum + one.misfires, 0))} misfires on all cylinders in{" "}
+            After the repair: {plural(misfire.result.total_misfires, "misfire")} on all cylinders in{" "}
             {whole(misfire.revolutions)} revolutions ({percent(misfire.result.total_rate_pct)}).
           </>
         )}
@@ -97,17 +98,17 @@ function Page({ job }: { job: JobView }) {
                 {part.minutes != null && `, ${whole(part.minutes)} minutes`}
               </div>
             ))}
-        {(cost > 0 || spent > 0) && (
+        {(spent.parts_cost > 0 || spent.fitting_minutes > 0) && (
           <strong>
-            In all {cost.toFixed(2)} in parts and {whole(spent)} minutes for fitting.
+            In all {spent.parts_cost.toFixed(2)} in parts and {whole(spent.fitting_minutes)} minutes for fitting.
           </strong>
         )}
       </Part>
       <Part title="Is it really fixed?">
         {proof?.result && repair ? (
           <>
-            <strong>{sure(proof.result.confidence)} sure</strong> after {km(repair.clean_until_km - repair.repaired_km)} without it; before, it had come{" "}
-            {proof.occurrences_km.length} times in {km(repair.repaired_km - proof.observed_from_km)}.{" "}
+            <strong>{sure(proof.result.confidence)} sure</strong> after {km(repair.clean_km)} without it; before, it had
+            come {proof.occurrences_km.length} times in {km(proof.watched_km)}.{" "}
             {proof.enough
               ? "That counts as proven."
               : `Please drive ${km(Math.ceil(proof.further_km ?? 0))} more and report any misfire: until then it is likely, and not proven.`}
@@ -120,14 +121,15 @@ function Page({ job }: { job: JobView }) {
       </Part>
       <Part title="Also seen and left alone">{left || "Nothing."}</Part>
       <Box sx={{ mt: 2, pt: 1, borderTop: "1px solid #b9ae9e", fontSize: "0.9rem" }}>
-        Written by {[...new Set(standing.map((entry) => entry.author))].join(" and ")} with Gritty Ember. Local law and the maker's instructions
-        come first.
+        Written by {[...new Set(standing.map((entry) => entry.author))].join(" and ")} with Gritty Ember. Local law and
+        the maker's instructions come first.
       </Box>
     </Box>
   );
 }
 
-const place = (suspect: unknown) => (typeof suspect === "number" ? `cylinder ${suspect}` : String(suspect ?? "the suspect"));
+const place = (suspect: unknown) =>
+  typeof suspect === "number" ? `cylinder ${suspect}` : String(suspect ?? "the suspect");
 
 function Part({ title, children }: { title: string; children: ReactNode }) {
   return (

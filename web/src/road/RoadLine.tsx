@@ -1,34 +1,37 @@
 import Box from "@mui/material/Box";
 import { useTheme } from "@mui/material/styles";
 import { Link } from "react-router";
-import type { JobView, Mark } from "../api/types";
+import type { JobView, Station } from "../api/types";
 import { heat } from "../app/heat";
 import { FIGURES } from "../app/theme";
 import { km, sure, whole } from "../app/words";
-import { lines, type Station, stations } from "./stations";
 
 /** The odometer line: codes, swaps, repairs, and the clean distance with the confidence that grows on it. */
 export function RoadLine({ job }: { job: JobView }) {
   const { palette } = useTheme();
   const { road, proof, repair } = job.state;
-  const stops = stations(road);
+  const stops = road.stations;
   const confidence = proof?.result?.confidence;
   return (
-    <Box component="section" aria-label="Road" tabIndex={0} sx={{ borderTop: 1, borderColor: "divider", mt: 1, pt: 0.75, overflowX: "auto", flexShrink: 0 }}>
+    <Box
+      component="section"
+      aria-label="Road"
+      tabIndex={0}
+      sx={{ borderTop: 1, borderColor: "divider", mt: 1, pt: 0.75, overflowX: "auto", flexShrink: 0 }}
+    >
       <Box component="ol" sx={{ display: "flex", listStyle: "none", m: 0, p: 0, minWidth: "fit-content" }}>
         {stops.length === 0 && (
           <Box component="li" sx={{ color: "text.secondary", py: 1 }}>
             The road begins at {km(road.to_km)}. Codes, swaps, repairs and clean distance will stand here.
           </Box>
         )}
-        {stops.map((stop, index) => {
-          const next = stops[index + 1];
-          const clean = repair != null && repair.came_back == null && stop.km >= repair.repaired_km;
+        {stops.map((stop) => {
+          const { clean, to_next_km: toNext } = stop;
           return (
-            <Box component="li" key={`${stop.km}-${stop.marks[0]?.kind}`} sx={{ flex: next ? 1 : "0 0 auto", minWidth: 118 }}>
+            <Box component="li" key={stop.km} sx={{ flex: toNext != null ? 1 : "0 0 auto", minWidth: 118 }}>
               <Box sx={{ display: "flex", alignItems: "center", height: 22 }}>
                 <StopMark station={stop} />
-                {next && (
+                {toNext != null && (
                   <>
                     <Box
                       sx={{
@@ -40,17 +43,17 @@ export function RoadLine({ job }: { job: JobView }) {
                       }}
                     />
                     <Box sx={{ px: 0.5, fontSize: "0.82rem", color: "text.secondary", whiteSpace: "nowrap" }}>
-                      {whole(next.km - stop.upTo)} km
+                      {km(toNext)}
                     </Box>
                     <Box sx={{ width: 10, borderTop: `3px solid ${palette.divider}` }} />
                   </>
                 )}
               </Box>
               <Box sx={{ fontFamily: FIGURES, fontSize: "0.85rem", fontWeight: 600 }}>
-                {stop.upTo > stop.km ? `${whole(stop.km)}–${whole(stop.upTo)}` : whole(stop.km)}
+                {stop.up_to_km > stop.km ? `${whole(stop.km)}–${whole(stop.up_to_km)}` : whole(stop.km)}
               </Box>
               <Box sx={{ fontSize: "0.85rem", lineHeight: 1.2, pr: 1 }}>
-                {lines(stop).map((line) => (
+                {stop.lines.map((line) => (
                   <Box key={line}>{line}</Box>
                 ))}
               </Box>
@@ -66,7 +69,7 @@ export function RoadLine({ job }: { job: JobView }) {
               sure it is gone
             </Box>
             <Box sx={{ fontSize: "0.9rem", color: "text.secondary" }}>
-              {km(repair.clean_until_km - repair.repaired_km)} clean
+              {km(repair.clean_km)} clean
               {proof.further_km ? `, ${km(Math.ceil(proof.further_km))} to go` : ""}
             </Box>
           </Box>
@@ -76,22 +79,21 @@ export function RoadLine({ job }: { job: JobView }) {
   );
 }
 
-const ORDER: Mark["kind"][] = ["fitted", "swap", "codes", "fault", "counted", "cleared", "clean"];
-
 /** The shape of the weightiest thing that happened there; the words beneath say the rest. */
 function StopMark({ station }: { station: Station }) {
   const { palette } = useTheme();
-  const kind = ORDER.find((one) => station.marks.some((mark) => mark.kind === one)) ?? "clean";
   const ink = palette.text.primary;
   const shape = {
     fitted: <rect x="3" y="3" width="14" height="14" fill={ink} />,
-    swap: <path d="M2 7 H14 M10 3 L15 7 L10 11 M18 13 H6 M10 9 L5 13 L10 17" fill="none" stroke={ink} strokeWidth="2" />,
+    swap: (
+      <path d="M2 7 H14 M10 3 L15 7 L10 11 M18 13 H6 M10 9 L5 13 L10 17" fill="none" stroke={ink} strokeWidth="2" />
+    ),
     codes: <path d="M10 1.5 L18.5 10 L10 18.5 L1.5 10 Z" fill={ink} />,
     fault: <path d="M2 18 L6 5 L10 12 L14 3 L18 18 Z" fill={ink} />,
     counted: <path d="M3 17 V11 H6 V17 Z M8.5 17 V3 H11.5 V17 Z M14 17 V13 H17 V17 Z" fill={ink} />,
     cleared: <path d="M10 2.5 L17.5 10 L10 17.5 L2.5 10 Z" fill="none" stroke={ink} strokeWidth="2" />,
     clean: <circle cx="10" cy="10" r="6.5" fill="none" stroke={ink} strokeWidth="3" />,
-  }[kind];
+  }[station.kind];
   return (
     <svg width="20" height="20" viewBox="0 0 20 20" aria-hidden="true" style={{ marginRight: 4, flexShrink: 0 }}>
       {shape}

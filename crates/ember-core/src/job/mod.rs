@@ -5,6 +5,7 @@ mod needs;
 mod phases;
 mod repair;
 mod road;
+mod spent;
 
 use std::collections::BTreeMap;
 
@@ -25,7 +26,8 @@ use crate::whereabouts::{TaggedPart, Whereabouts};
 pub use embers::Ember;
 pub use needs::NeedShown;
 pub use repair::{ProofShown, Repair};
-pub use road::{Mark, MarkKind, Road};
+pub use road::{MarkKind, Road, Station};
+pub use spent::Spent;
 
 use phases::{Opening, Phase, phases};
 
@@ -105,6 +107,8 @@ pub struct JobState {
     pub road: Road,
     pub repair: Option<Repair>,
     pub proof: Option<ProofShown>,
+    /// Parts and minutes so far.
+    pub spent: Spent,
     pub closed: bool,
     pub next: NextMove,
     /// What to beware of, by the kind of entry about to be made, also when it is not the next move.
@@ -206,7 +210,8 @@ pub fn job_state(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) ->
         strayed: whereabouts.strayed(),
         embers: embers::embers(misfire.as_ref(), swaps.last(), repair.as_ref()),
         needs: needs::needs(&ground, misfire.as_ref(), swaps.last(), repair.as_ref()),
-        road: road::road(&ground, &swaps),
+        road: road::road(&ground, &swaps, repair.as_ref()),
+        spent: spent::spent(&ground.standing),
         misfire,
         plan,
         plan_one,
@@ -249,7 +254,7 @@ fn misfire_shown(ground: &Ground<'_>) -> Option<MisfireShown> {
         Opening::Fitted { .. } => "after the repair",
     };
     Some(MisfireShown {
-        entries: phase.entries.clone(),
+        entries: phase.count_entries.clone(),
         when: when.into(),
         outdated: index + 1 < ground.phases.len(),
         revolutions: 2.0 * counts.firings,

@@ -26,8 +26,8 @@ pub(crate) struct Phase<'a> {
     pub windows: Vec<Counts>,
     /// Codes of the scans that count for this phase.
     pub codes: Option<Vec<String>>,
-    /// The entries that the evidence comes from.
-    pub entries: Vec<u32>,
+    /// The entries that the counts come from.
+    pub count_entries: Vec<u32>,
     /// Whether the codes were cleared between the evidence before this phase and the evidence in it.
     pub cleared: bool,
     /// Whether anything was read before the codes were cleared, and so does not count.
@@ -43,7 +43,7 @@ impl<'a> Phase<'a> {
             counts: None,
             windows: Vec::new(),
             codes: None,
-            entries: Vec::new(),
+            count_entries: Vec::new(),
             cleared,
             read_uncleared: false,
             cleared_last: cleared,
@@ -77,11 +77,7 @@ impl<'a> Phase<'a> {
             None => counts,
         });
         self.windows.extend(windows);
-        self.read(entry);
-    }
-
-    fn read(&mut self, entry: u32) {
-        self.entries.push(entry);
+        self.count_entries.push(entry);
         self.cleared_last = false;
     }
 
@@ -92,7 +88,7 @@ impl<'a> Phase<'a> {
             self.counts = None;
             self.windows.clear();
             self.codes = None;
-            self.entries.clear();
+            self.count_entries.clear();
             self.cleared = true;
         }
         self.cleared_last = true;
@@ -132,7 +128,7 @@ pub(super) fn phases<'a>(engine: &Engine, standing: &[&'a Entry]) -> Vec<Phase<'
                         .into_iter()
                         .filter(|code| Code::parse(code).is_ok_and(|c| c.cylinder().is_none_or(|c| engine.has(c))));
                     now.codes.get_or_insert_default().extend(named);
-                    now.read(entry.number);
+                    now.cleared_last = false;
                 }
                 continue;
             }

@@ -22,6 +22,8 @@ pub struct Repair {
     pub repaired_km: f64,
     /// The last reading up to which the car is known to have run clean.
     pub clean_until_km: f64,
+    /// The distance run clean since.
+    pub clean_km: f64,
     /// Codes were cleared after the repair.
     pub cleared: bool,
     /// The entry in which the fault showed again.
@@ -35,6 +37,8 @@ pub struct Repair {
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct ProofShown {
     pub observed_from_km: f64,
+    /// The distance over which it was watched before the repair.
+    pub watched_km: f64,
     pub occurrences_km: Vec<f64>,
     pub repaired_km: f64,
     pub clean_until_km: f64,
@@ -80,6 +84,7 @@ pub(super) fn last_repair(ground: &Ground<'_>, swaps: &[SwapShown]) -> Option<Re
         cylinder,
         repaired_km: opened_by.odometer_km,
         clean_until_km,
+        clean_km: clean_until_km - opened_by.odometer_km,
         cleared: later.iter().any(|entry| matches!(entry.finding, Finding::Cleared { .. })),
         came_back,
         prior_fixed: prior.fixed,
@@ -136,6 +141,7 @@ pub(super) fn proof_shown(ground: &Ground<'_>, repair: &Repair) -> ProofShown {
     };
     ProofShown {
         observed_from_km: observed_from,
+        watched_km: repair.repaired_km - observed_from,
         occurrences_km: occurrences,
         repaired_km: repair.repaired_km,
         clean_until_km: repair.clean_until_km,

@@ -147,6 +147,7 @@ pub struct PointedAt {
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct MisfireResult {
     pub cylinders: Vec<CylinderRate>,
+    pub total_misfires: f64,
     pub total_rate_pct: f64,
     /// Most likely first; what is below one in a million is left out.
     pub patterns: Vec<Pattern>,
@@ -243,6 +244,7 @@ pub fn of_counts(engine: &Engine, counts: &Counts, windows: &[Counts], knowledge
                 }
             })
             .collect(),
+        total_misfires: counts.total(),
         total_rate_pct: 100.0 * counts.total() / (counts.firings * f64::from(engine.cylinders)),
         patterns,
         group,

@@ -13,10 +13,27 @@ export interface ComplaintValue {
   text: string;
 }
 
-const SYMPTOMS = ["misfire", "rough idle", "loss of power", "limp-home", "stalls", "will not start", "hard to start", "hunts", "backfires", "smoke"];
+const SYMPTOMS = [
+  "misfire",
+  "rough idle",
+  "loss of power",
+  "limp-home",
+  "stalls",
+  "will not start",
+  "hard to start",
+  "hunts",
+  "backfires",
+  "smoke",
+];
 const CIRCUMSTANCES = ["cold", "hot", "wet", "idle", "cruise", "under load", "uphill", "rarely", "always"];
 
-export const FIRST_COMPLAINT: ComplaintValue = { symptoms: [], circumstances: [], observed_from: "", occurrences: "", text: "" };
+export const FIRST_COMPLAINT: ComplaintValue = {
+  symptoms: [],
+  circumstances: [],
+  observed_from: "",
+  occurrences: "",
+  text: "",
+};
 
 export function ComplaintFields({ value, change, refused }: Omit<FieldsProps<ComplaintValue>, "job">) {
   return (
@@ -25,11 +42,21 @@ export function ComplaintFields({ value, change, refused }: Omit<FieldsProps<Com
         <Box sx={{ mb: 0.5, color: refused("symptoms") ? "error.main" : "text.secondary" }}>
           {refused("symptoms") ?? "What it does"}
         </Box>
-        <Chips label="What it does" options={SYMPTOMS} chosen={value.symptoms} onChosen={(symptoms) => change({ symptoms })} />
+        <Chips
+          label="What it does"
+          options={SYMPTOMS}
+          chosen={value.symptoms}
+          onChosen={(symptoms) => change({ symptoms })}
+        />
       </Box>
       <Box>
         <Box sx={{ mb: 0.5, color: "text.secondary" }}>When it does it</Box>
-        <Chips label="When it does it" options={CIRCUMSTANCES} chosen={value.circumstances} onChosen={(circumstances) => change({ circumstances })} />
+        <Chips
+          label="When it does it"
+          options={CIRCUMSTANCES}
+          chosen={value.circumstances}
+          onChosen={(circumstances) => change({ circumstances })}
+        />
       </Box>
       <TextField
         label="In the driver's words; and what was done to it just before"
@@ -78,7 +105,8 @@ export async function complaintFinding(value: ComplaintValue, read: Reader) {
 
 export const complaintForm: EntryForm<ComplaintValue> = {
   first: (job, request) => {
-    const old = corrected(request, "complaint") ?? job.entries.find((entry) => entry.finding.kind === "complaint")?.finding;
+    const old =
+      corrected(request, "complaint") ?? job.entries.find((entry) => entry.finding.kind === "complaint")?.finding;
     if (old?.kind !== "complaint") return FIRST_COMPLAINT;
     return {
       symptoms: old.symptoms,

@@ -35,7 +35,8 @@ function Fields({ value, change, job, refused }: FieldsProps<CountsValue>) {
         misfires: Object.fromEntries(Object.entries(reading.misfires).map(([c, k]) => [c, String(k)])),
       }),
   });
-  const typed = (part: Partial<CountsValue>) => change({ ...part, reading: null, source: value.reading ? `${value.source}, changed by hand` : value.source });
+  const typed = (part: Partial<CountsValue>) =>
+    change({ ...part, reading: null, source: value.reading ? `${value.source}, changed by hand` : value.source });
   return (
     <>
       <Box sx={{ display: "flex", alignItems: "center", gap: 1.5 }}>
@@ -60,7 +61,9 @@ function Fields({ value, change, job, refused }: FieldsProps<CountsValue>) {
       </Box>
       {read.isError && (
         <Box role="alert" sx={{ color: "error.main", fontWeight: 600 }}>
-          {asProblem(read.error).errors.map((one) => `${one.field}: ${one.reason}`).join("; ") || asProblem(read.error).message}
+          {asProblem(read.error)
+            .errors.map((one) => `${one.field}: ${one.reason}`)
+            .join("; ") || asProblem(read.error).message}
         </Box>
       )}
       {value.reading && <ReadingShown reading={value.reading} source={value.source} />}
@@ -85,7 +88,12 @@ function Fields({ value, change, job, refused }: FieldsProps<CountsValue>) {
           />
         ))}
       </Box>
-      <Chips label="Conditions" options={CONDITIONS} chosen={value.conditions} onChosen={(conditions) => change({ conditions })} />
+      <Chips
+        label="Conditions"
+        options={CONDITIONS}
+        chosen={value.conditions}
+        onChosen={(conditions) => change({ conditions })}
+      />
       <TextField
         label="Where these figures come from"
         value={value.source}

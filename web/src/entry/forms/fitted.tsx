@@ -25,7 +25,13 @@ function Fields({ value, change, job, refused }: FieldsProps<FittedValue>) {
           error={Boolean(refused("part"))}
           helperText={refused("part") ?? job.state.swappable.join(", ")}
         />
-        <TextField select label="Cylinder" value={value.cylinder} onChange={(event) => change({ cylinder: event.target.value })} helperText={refused("cylinder") ?? " "}>
+        <TextField
+          select
+          label="Cylinder"
+          value={value.cylinder}
+          onChange={(event) => change({ cylinder: event.target.value })}
+          helperText={refused("cylinder") ?? " "}
+        >
           <MenuItem value="">none</MenuItem>
           {job.state.engine.places.map((place) => (
             <MenuItem key={place.cylinder} value={String(place.cylinder)}>
@@ -33,15 +39,37 @@ function Fields({ value, change, job, refused }: FieldsProps<FittedValue>) {
             </MenuItem>
           ))}
         </TextField>
-        <TextField label="Part number" value={value.part_number} onChange={(event) => change({ part_number: event.target.value })} helperText=" " />
+        <TextField
+          label="Part number"
+          value={value.part_number}
+          onChange={(event) => change({ part_number: event.target.value })}
+          helperText=" "
+        />
         {job.state.engine.coils_per_cylinder === 2 && (
-          <TextField select label="Which of the two" value={value.variant} onChange={(event) => change({ variant: event.target.value })}>
+          <TextField
+            select
+            label="Which of the two"
+            value={value.variant}
+            onChange={(event) => change({ variant: event.target.value })}
+          >
             <MenuItem value="upper">upper</MenuItem>
             <MenuItem value="lower">lower</MenuItem>
           </TextField>
         )}
-        <QuantityField label="Cost of the part" dimension="money" value={value.cost} onValue={(cost) => change({ cost })} refused={refused("cost")} />
-        <QuantityField label="Time (min, or write h)" dimension="duration" value={value.minutes} onValue={(minutes) => change({ minutes })} refused={refused("minutes")} />
+        <QuantityField
+          label="Cost of the part"
+          dimension="money"
+          value={value.cost}
+          onValue={(cost) => change({ cost })}
+          refused={refused("cost")}
+        />
+        <QuantityField
+          label="Time (min, or write h)"
+          dimension="duration"
+          value={value.minutes}
+          onValue={(minutes) => change({ minutes })}
+          refused={refused("minutes")}
+        />
       </Box>
       <TextField
         label="What the old part shows, once it is out"

@@ -33,11 +33,17 @@ function Fields({ value, change, job, refused }: FieldsProps<MovedValue>) {
   return (
     <>
       {exchanges.length === 0 ? (
-        <Typography color="text.secondary">Nothing is moved yet. Add what changed places, or drag the tags on the block.</Typography>
+        <Typography color="text.secondary">
+          Nothing is moved yet. Add what changed places, or drag the tags on the block.
+        </Typography>
       ) : (
         <Box component="ul" aria-label="Parts that changed places" sx={{ m: 0, p: 0, listStyle: "none" }}>
           {exchanges.map((one) => (
-            <Box component="li" key={inWords(one)} sx={{ display: "flex", alignItems: "center", fontSize: "1.15rem", fontWeight: 600 }}>
+            <Box
+              component="li"
+              key={inWords(one)}
+              sx={{ display: "flex", alignItems: "center", fontSize: "1.15rem", fontWeight: 600 }}
+            >
               <Box sx={{ flex: 1 }}>{inWords(one)}</Box>
               <Button color="inherit" onClick={() => change({ moves: asMoves(exchanges.filter((e) => e !== one)) })}>
                 Remove
@@ -50,7 +56,12 @@ function Fields({ value, change, job, refused }: FieldsProps<MovedValue>) {
         <Typography color="error">{refused("moves", "to", "from", "part", "to_variant")}</Typography>
       )}
       <Box sx={{ display: "grid", gridTemplateColumns: "1.4fr 1fr 1fr auto", gap: 1, alignItems: "center" }}>
-        <TextField select label="Part" value={added.part} onChange={(event) => setAdded({ ...added, part: event.target.value })}>
+        <TextField
+          select
+          label="Part"
+          value={added.part}
+          onChange={(event) => setAdded({ ...added, part: event.target.value })}
+        >
           {swappable.map((part) => (
             <MenuItem key={part} value={part}>
               {part}

@@ -14,14 +14,26 @@ interface NeedValue {
 function Fields({ value, change, job, refused }: FieldsProps<NeedValue>) {
   return (
     <>
-      <ToggleButtonGroup exclusive fullWidth aria-label="Which need" value={value.need} onChange={(_event, need) => need && change({ need })}>
+      <ToggleButtonGroup
+        exclusive
+        fullWidth
+        aria-label="Which need"
+        value={value.need}
+        onChange={(_event, need) => need && change({ need })}
+      >
         {job.state.needs.map((one) => (
           <ToggleButton key={one.need} value={one.need}>
             {one.name}
           </ToggleButton>
         ))}
       </ToggleButtonGroup>
-      <ToggleButtonGroup exclusive fullWidth aria-label="What was found" value={value.state} onChange={(_event, state) => state && change({ state })}>
+      <ToggleButtonGroup
+        exclusive
+        fullWidth
+        aria-label="What was found"
+        value={value.state}
+        onChange={(_event, state) => state && change({ state })}
+      >
         <ToggleButton value="proven">✓ proven</ToggleButton>
         <ToggleButton value="missing">✗ missing</ToggleButton>
         <ToggleButton value="unknown">? not known</ToggleButton>

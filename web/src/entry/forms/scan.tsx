@@ -65,11 +65,23 @@ function Fields({ value, change, refused }: FieldsProps<ScanValue>) {
         <Box sx={{ mb: 0.5, color: refused("units_read") ? "error.main" : "text.secondary" }}>
           {refused("units_read") ?? "Units that answered"}
         </Box>
-        <Chips label="Units that answered" options={UNITS} chosen={value.read} onChosen={(read) => change({ read, unread: value.unread.filter((one) => !read.includes(one)) })} />
+        <Chips
+          label="Units that answered"
+          options={UNITS}
+          chosen={value.read}
+          onChosen={(read) => change({ read, unread: value.unread.filter((one) => !read.includes(one)) })}
+        />
       </Box>
       <Box>
-        <Box sx={{ mb: 0.5, color: "text.secondary" }}>Units that could not be reached: an unread unit is not a clean one</Box>
-        <Chips label="Units that could not be reached" options={UNITS} chosen={value.unread} onChosen={(unread) => change({ unread, read: value.read.filter((one) => !unread.includes(one)) })} />
+        <Box sx={{ mb: 0.5, color: "text.secondary" }}>
+          Units that could not be reached: an unread unit is not a clean one
+        </Box>
+        <Chips
+          label="Units that could not be reached"
+          options={UNITS}
+          chosen={value.unread}
+          onChosen={(unread) => change({ unread, read: value.read.filter((one) => !unread.includes(one)) })}
+        />
       </Box>
     </>
   );
@@ -93,7 +105,14 @@ export const scanForm: EntryForm<ScanValue> = {
       value.text.trim() === "" ? null : await answer(client.POST("/api/read/codes", { body: { text: value.text } }));
     const lost = reading?.not_understood[0];
     if (lost) throw refusal("codes", lost);
-    if (reading && reading.codes.length === 0) throw refusal("codes", "no code was found in this text; empty it if there were none");
-    return { kind: "scan", tool: value.tool, units_read: value.read, units_unread: value.unread, codes: reading?.codes ?? [] };
+    if (reading && reading.codes.length === 0)
+      throw refusal("codes", "no code was found in this text; empty it if there were none");
+    return {
+      kind: "scan",
+      tool: value.tool,
+      units_read: value.read,
+      units_unread: value.unread,
+      codes: reading?.codes ?? [],
+    };
   },
 };

@@ -71,7 +71,13 @@ export const closedForm = textForm(
   3,
 );
 export const reopenedForm = textForm("reopened", "Why", "", "why", (why) => ({ kind: "reopened", why }));
-export const withdrawnForm = textForm("withdrawn", "Why", "The entry stays on the trail and counts no more.", "why", (why) => ({
-  kind: "withdrawn",
-  why,
-}));
+export const withdrawnForm = textForm(
+  "withdrawn",
+  "Why",
+  "The entry stays on the trail and counts no more.",
+  "why",
+  (why) => ({
+    kind: "withdrawn",
+    why,
+  }),
+);
