@@ -8,7 +8,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { asProblem } from "../api/problem";
 import { useAppend } from "../api/queries";
-import type { JobView, NewEntry } from "../api/types";
+import type { Entry, JobView, NewEntry } from "../api/types";
 import { usePreferences } from "../app/preferences";
 import { km } from "../app/words";
 import { QuantityField } from "../fields/QuantityField";
@@ -25,6 +25,8 @@ interface Props {
   request: SheetRequest;
   onClose: () => void;
   onSaved: () => void;
+  /** The corrected entry is to count for nothing instead. */
+  onWithdraw: (entry: Entry) => void;
 }
 
 interface Common {
@@ -35,7 +37,7 @@ interface Common {
 }
 
 /** The sheet on which an entry is written. What is typed stays until it is acknowledged, whatever happens. */
-export function EntrySheet({ job, request, onClose, onSaved }: Props) {
+export function EntrySheet({ job, request, onClose, onSaved, onWithdraw }: Props) {
   const preferences = usePreferences();
   const queries = useQueryClient();
   const append = useAppend(job.id);
@@ -104,11 +106,11 @@ export function EntrySheet({ job, request, onClose, onSaved }: Props) {
       >
         <Box sx={{ px: 3, pt: 2 }}>
           <Typography variant="h1">
-            {request.corrects ? `Correct: ${KIND[request.kind]}` : KIND[request.kind]}
+            {request.corrects && request.kind !== "withdrawn" ? `Correct: ${KIND[request.kind]}` : KIND[request.kind]}
           </Typography>
           {request.corrects && (
             <Typography variant="body2" color="text.secondary">
-              Entry {request.corrects.number} stays on the trail, and this one counts in its place.
+              Entry {request.corrects.number} stays on the trail, and what you write here counts in its place.
             </Typography>
           )}
         </Box>
@@ -158,6 +160,11 @@ export function EntrySheet({ job, request, onClose, onSaved }: Props) {
             >
               {append.isPending ? "Writing …" : "Write it down"}
             </Button>
+            {request.corrects && request.kind !== "withdrawn" && (
+              <Button color="inherit" size="large" onClick={() => request.corrects && onWithdraw(request.corrects)}>
+                Withdraw it
+              </Button>
+            )}
             <Button color="inherit" size="large" onClick={leave}>
               Later
             </Button>

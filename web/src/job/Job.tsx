@@ -141,6 +141,7 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
           job={job}
           request={sheet}
           onClose={() => setSheet(null)}
+          onWithdraw={(entry) => setSheet({ kind: "withdrawn", corrects: entry })}
           onSaved={() => {
             if (sheet.kind === "moved") {
               forgetPlan();

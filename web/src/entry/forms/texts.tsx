@@ -1,83 +1,118 @@
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import type { Finding } from "../../api/types";
-import { corrected, type EntryForm, type FieldsProps } from "../form";
+import type { EntryForm, FieldsProps, SheetRequest } from "../form";
 
 interface TextValue {
   text: string;
 }
 
-/** A kind of entry that is one text. */
-function textForm(
-  kind: Finding["kind"],
-  label: string,
-  explains: string,
-  field: string,
-  finding: (text: string) => Finding,
-  rows = 2,
-): EntryForm<TextValue> {
-  return {
-    first: (_job, request) => {
-      const old = corrected(request, kind) as unknown as Record<string, unknown> | null;
-      return { text: typeof old?.[field] === "string" ? (old[field] as string) : "" };
-    },
-    Fields: ({ value, change, refused }: FieldsProps<TextValue>) => (
-      <>
-        {explains && <Typography color="text.secondary">{explains}</Typography>}
-        <TextField
-          label={label}
-          value={value.text}
-          onChange={(event) => change({ text: event.target.value })}
-          multiline
-          minRows={rows}
-          maxRows={12}
-          error={Boolean(refused(field))}
-          helperText={refused(field) ?? " "}
-        />
-      </>
-    ),
-    finding: async (value) => finding(value.text),
-  };
+interface OneTextProps extends FieldsProps<TextValue> {
+  label: string;
+  explains?: string;
+  /** The field's name in the entry. */
+  field: string;
+  rows?: number;
 }
 
-export const clearedForm = textForm(
-  "cleared",
-  "Remark",
-  "Write this down once the codes and freeze frames are saved and the memory is cleared.",
-  "text",
-  (text) => ({ kind: "cleared", text }),
+/** The fields of an entry that is one text. */
+function OneText({ value, change, refused, label, explains, field, rows = 2 }: OneTextProps) {
+  return (
+    <>
+      {explains && <Typography color="text.secondary">{explains}</Typography>}
+      <TextField
+        label={label}
+        value={value.text}
+        onChange={(event) => change({ text: event.target.value })}
+        multiline
+        minRows={rows}
+        maxRows={12}
+        error={Boolean(refused(field))}
+        helperText={refused(field) ?? " "}
+      />
+    </>
+  );
+}
+
+type Fields = FieldsProps<TextValue>;
+
+const ClearedFields = (props: Fields) => (
+  <OneText
+    {...props}
+    label="Remark"
+    explains="Write this down once the codes and freeze frames are saved and the memory is cleared."
+    field="text"
+  />
 );
-export const driveForm = textForm(
-  "drive",
-  "Where and how it was driven",
-  "The odometer below is the reading up to which no misfire was felt.",
-  "conditions",
-  (conditions) => ({ kind: "drive", conditions }),
+const DriveFields = (props: Fields) => (
+  <OneText
+    {...props}
+    label="Where and how it was driven"
+    explains="The odometer below is the reading up to which no misfire was felt."
+    field="conditions"
+  />
 );
-export const occurredForm = textForm(
-  "occurred",
-  "How it showed",
-  "The fault was felt at the reading below.",
-  "text",
-  (text) => ({ kind: "occurred", text }),
+const OccurredFields = (props: Fields) => (
+  <OneText {...props} label="How it showed" explains="The fault was felt at the reading below." field="text" />
 );
-export const noteForm = textForm("note", "Note", "", "text", (text) => ({ kind: "note", text }), 5);
-export const closedForm = textForm(
-  "closed",
-  "Seen and left alone",
-  "Leaks, worn parts, anything the owner should know of. It stands on the report.",
-  "left_alone",
-  (left_alone) => ({ kind: "closed", left_alone }),
-  3,
+const NoteFields = (props: Fields) => <OneText {...props} label="Note" field="text" rows={5} />;
+const ClosedFields = (props: Fields) => (
+  <OneText
+    {...props}
+    label="Seen and left alone"
+    explains="Leaks, worn parts, anything the owner should know of. It stands on the report."
+    field="left_alone"
+    rows={3}
+  />
 );
-export const reopenedForm = textForm("reopened", "Why", "", "why", (why) => ({ kind: "reopened", why }));
-export const withdrawnForm = textForm(
-  "withdrawn",
-  "Why",
-  "The entry stays on the trail and counts no more.",
-  "why",
-  (why) => ({
-    kind: "withdrawn",
-    why,
-  }),
+const ReopenedFields = (props: Fields) => <OneText {...props} label="Why" field="why" />;
+const WithdrawnFields = (props: Fields) => (
+  <OneText {...props} label="Why" explains="The entry stays on the trail and counts no more." field="why" />
 );
+
+/** The text of the corrected entry, if it is of the same kind. */
+function oldText(request: SheetRequest, kind: Finding["kind"], field: string): string {
+  const old = request.corrects?.finding;
+  const text = old?.kind === kind ? (old as unknown as Record<string, unknown>)[field] : undefined;
+  return typeof text === "string" ? text : "";
+}
+
+const first = (kind: Finding["kind"], field: string) => (_job: unknown, request: SheetRequest) => ({
+  text: oldText(request, kind, field),
+});
+
+export const clearedForm: EntryForm<TextValue> = {
+  first: first("cleared", "text"),
+  Fields: ClearedFields,
+  finding: async ({ text }) => ({ kind: "cleared", text }),
+};
+export const driveForm: EntryForm<TextValue> = {
+  first: first("drive", "conditions"),
+  Fields: DriveFields,
+  finding: async ({ text }) => ({ kind: "drive", conditions: text }),
+};
+export const occurredForm: EntryForm<TextValue> = {
+  first: first("occurred", "text"),
+  Fields: OccurredFields,
+  finding: async ({ text }) => ({ kind: "occurred", text }),
+};
+export const noteForm: EntryForm<TextValue> = {
+  first: first("note", "text"),
+  Fields: NoteFields,
+  finding: async ({ text }) => ({ kind: "note", text }),
+};
+export const closedForm: EntryForm<TextValue> = {
+  first: first("closed", "left_alone"),
+  Fields: ClosedFields,
+  finding: async ({ text }) => ({ kind: "closed", left_alone: text }),
+};
+export const reopenedForm: EntryForm<TextValue> = {
+  first: first("reopened", "why"),
+  Fields: ReopenedFields,
+  finding: async ({ text }) => ({ kind: "reopened", why: text }),
+};
+export const withdrawnForm: EntryForm<TextValue> = {
+  first: first("withdrawn", "why"),
+  Fields: WithdrawnFields,
+  finding: async ({ text }) => ({ kind: "withdrawn", why: text }),
+};

@@ -1,0 +1,78 @@
+// Each main view, dark and light: no violation of WCAG 2.2 AA that axe can find, and touch targets of 44 px.
+import AxeBuilder from "@axe-core/playwright";
+import type { Page } from "@playwright/test";
+import { expect, test } from "./workshop";
+
+const VIEWS: { name: string; path: string; open?: (page: Page) => Promise<void> }[] = [
+  { name: "yard", path: "/" },
+  { name: "new job", path: "/new" },
+  {
+    name: "new engine",
+    path: "/new",
+    open: async (page) => {
+      await page.getByRole("button", { name: "Another vehicle" }).click();
+      await expect(page.locator('[data-cylinder="3"]')).toBeVisible();
+    },
+  },
+  { name: "job", path: "/jobs/2" },
+  { name: "closed job", path: "/jobs/1" },
+  {
+    name: "entry sheet",
+    path: "/jobs/2",
+    open: async (page) => {
+      await page.getByRole("button", { name: "Enter the counts" }).click();
+      await page.waitForTimeout(400);
+    },
+  },
+  {
+    name: "keys",
+    path: "/jobs/2",
+    open: async (page) => {
+      await page.getByRole("button", { name: "Keys ?" }).click();
+      await page.waitForTimeout(400);
+    },
+  },
+  { name: "counts", path: "/jobs/1/counts" },
+  { name: "proof", path: "/jobs/1/proof" },
+  { name: "report", path: "/jobs/1/report" },
+];
+
+for (const theme of ["bay", "paper"]) {
+  for (const view of VIEWS) {
+    test(`${view.name} in ${theme} has no violations`, async ({ page, server }) => {
+      await page.evaluate(
+        (name) =>
+          localStorage.setItem("gritty-ember.preferences", JSON.stringify({ theme: name, author: "Ines", keys: true })),
+        theme,
+      );
+      await page.goto(server.address + view.path);
+      await page.getByRole("heading").first().waitFor();
+      await view.open?.(page);
+      const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]).analyze();
+      expect(found.violations.map((one) => `${one.id}: ${one.nodes.map((node) => node.html).join(" | ")}`)).toEqual([]);
+    });
+  }
+}
+
+test("what is touched on the job is 44 px high or more", async ({ page, server }) => {
+  await page.goto(`${server.address}/jobs/2`);
+  await page.getByRole("heading", { name: /Drive it/ }).waitFor();
+  const small = await page.locator("main button, main a[role=button]").evaluateAll((all) =>
+    all
+      .map((one) => ({ text: one.textContent, height: one.getBoundingClientRect().height }))
+      .filter((one) => one.height > 0 && one.height < 44),
+  );
+  expect(small).toEqual([]);
+});
+
+test("the job fits 1280 by 800 without scrolling the page", async ({ page, server }) => {
+  for (const job of [1, 2]) {
+    await page.goto(`${server.address}/jobs/${job}`);
+    await page.getByRole("region", { name: "Road" }).waitFor();
+    const { scrolls, wide } = await page.evaluate(() => ({
+      scrolls: document.documentElement.scrollHeight - window.innerHeight,
+      wide: document.documentElement.scrollWidth - window.innerWidth,
+    }));
+    expect([scrolls, wide]).toEqual([0, 0]);
+  }
+});
