@@ -5,7 +5,7 @@ export default defineConfig({
   // Each test starts a server of its own, on a data folder of its own.
   fullyParallel: true,
   workers: 2,
-  timeout: 60_000,
+  timeout: 120_000,
   expect: { timeout: 8_000 },
   reporter: [["list"]],
   forbidOnly: true,
@@ -23,6 +23,7 @@ export default defineConfig({
         "--disable-sync",
       ],
     },
+    actionTimeout: 10_000,
     trace: "retain-on-failure",
   },
 });

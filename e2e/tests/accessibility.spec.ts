@@ -57,11 +57,13 @@ for (const theme of ["bay", "paper"]) {
 test("what is touched on the job is 44 px high or more", async ({ page, server }) => {
   await page.goto(`${server.address}/jobs/2`);
   await page.getByRole("heading", { name: /Drive it/ }).waitFor();
-  const small = await page.locator("main button, main a[role=button]").evaluateAll((all) =>
-    all
-      .map((one) => ({ text: one.textContent, height: one.getBoundingClientRect().height }))
-      .filter((one) => one.height > 0 && one.height < 44),
-  );
+  const small = await page
+    .locator("main button, main a[role=button]")
+    .evaluateAll((all) =>
+      all
+        .map((one) => ({ text: one.textContent, height: one.getBoundingClientRect().height }))
+        .filter((one) => one.height > 0 && one.height < 44),
+    );
   expect(small).toEqual([]);
 });
 

@@ -47,6 +47,7 @@ async function chooseFile(page: Page, file: string): Promise<void> {
 
 test("the whole story goes by keyboard alone", async ({ page }) => {
   await page.keyboard.press("j");
+  await expect(page.getByRole("heading", { name: "New job" })).toBeVisible();
   await tabTo(page, /^W-07/);
   await page.keyboard.press("Enter");
   await tabTo(page, "misfire");
@@ -105,6 +106,7 @@ test("the whole story goes by keyboard alone", async ({ page }) => {
   await page.keyboard.press("?");
   await expect(sheet(page)).toContainText("answer the next move");
   await page.keyboard.press("Escape");
+  await expect(sheet(page)).toBeHidden();
   await page.keyboard.press("o");
   await expect(page.getByRole("article")).toContainText("99.4 % sure");
 });

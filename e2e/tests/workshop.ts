@@ -8,7 +8,7 @@ import { test as base, expect, type Locator, type Page } from "@playwright/test"
 
 const root = fileURLToPath(new URL("../../", import.meta.url));
 const binary = process.env.GRITTY_EMBER ?? join(root, "target/debug/gritty-ember");
-export const demo = (file: string) => join(root, "demo", file);
+export const demo = (file: string) => join(root, "demo-data", file);
 
 export class Server {
   readonly folder = mkdtempSync(join(tmpdir(), "gritty-ember-"));
@@ -70,10 +70,7 @@ export const test = base.extend<{ server: Server }>({
     });
     await page.addInitScript(() => {
       if (!localStorage.getItem("gritty-ember.preferences"))
-        localStorage.setItem(
-          "gritty-ember.preferences",
-          JSON.stringify({ theme: "bay", author: "Ines", keys: true }),
-        );
+        localStorage.setItem("gritty-ember.preferences", JSON.stringify({ theme: "bay", author: "Ines", keys: true }));
     });
     await page.goto(server.address);
     await use(page);

@@ -205,7 +205,10 @@ impl Engine {
         });
         let coils_per_cylinder = description.coils_per_cylinder.unwrap_or(1);
         if !(1..=2).contains(&coils_per_cylinder) {
-            return Err(Refusal::new("coils_per_cylinder", format!("must be 1 or 2, and this is {coils_per_cylinder}")));
+            return Err(Refusal::new(
+                "coils_per_cylinder",
+                format!("must be 1 or 2, and this is {coils_per_cylinder}"),
+            ));
         }
 
         let mate = |cylinder: u8| running_mate(&description.firing_order, cylinder);
@@ -213,12 +216,17 @@ impl Engine {
         for pair in &coil_pairs {
             known_and_single("coil_pairs", pair, n)?;
             let &[first, second] = pair.as_slice() else {
-                return Err(Refusal::new("coil_pairs", format!("a pair has two cylinders, and [{}] does not", comma(pair))));
+                return Err(Refusal::new(
+                    "coil_pairs",
+                    format!("a pair has two cylinders, and [{}] does not", comma(pair)),
+                ));
             };
             if mate(first) != Some(second) {
                 return Err(Refusal::new(
                     "coil_pairs",
-                    format!("cylinders {first} and {second} do not fire 360 degrees apart, so they cannot share a coil"),
+                    format!(
+                        "cylinders {first} and {second} do not fire 360 degrees apart, so they cannot share a coil"
+                    ),
                 ));
             }
         }
@@ -289,9 +297,10 @@ impl Engine {
             row,
             fires_at_deg: position as f64 * self.firing_interval_deg,
             running_mate: running_mate(&self.firing_order, cylinder),
-            neighbours: others(self.neighbour_pairs().into_iter().filter(|p| p.contains(&cylinder)).flatten().collect()),
-            successor: (self.cylinders > 1)
-                .then(|| self.firing_order[(position + 1) % self.firing_order.len()]),
+            neighbours: others(
+                self.neighbour_pairs().into_iter().filter(|p| p.contains(&cylinder)).flatten().collect(),
+            ),
+            successor: (self.cylinders > 1).then(|| self.firing_order[(position + 1) % self.firing_order.len()]),
             shares_coil_with: others(self.coil_group(cylinder)),
             shares_clamp_with: others(
                 self.shared_clamps.iter().find(|c| c.contains(&cylinder)).cloned().unwrap_or_default(),

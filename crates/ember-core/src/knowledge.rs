@@ -301,7 +301,12 @@ impl Knowledge {
     fn check(&self, texts: &KnowledgeTexts<'_>) -> Result<(), KnowledgeFault> {
         for kind in crate::misfire::PatternKind::ALL {
             if !self.misfire.patterns.contains_key(kind.name()) {
-                return Err(fault("knowledge/misfire.toml", texts.misfire, "[patterns]", format!("no weight for {}", kind.name())));
+                return Err(fault(
+                    "knowledge/misfire.toml",
+                    texts.misfire,
+                    "[patterns]",
+                    format!("no weight for {}", kind.name()),
+                ));
             }
         }
         for outcome in ["moved", "stayed", "gone", "elsewhere", "mixed"] {

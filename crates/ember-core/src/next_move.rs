@@ -14,8 +14,26 @@ use crate::trail::Finding;
 
 /// The steps that the knowledge file must describe.
 pub const STEPS: &[&str] = &[
-    "scan", "count", "count-longer", "no-misfire", "group", "swap", "measure", "clear", "drive", "void", "drive-longer",
-    "fit", "connections", "elsewhere", "clear-after-repair", "prove", "prove-unknown", "close", "came-back", "put-back",
+    "scan",
+    "count",
+    "count-longer",
+    "no-misfire",
+    "group",
+    "swap",
+    "measure",
+    "clear",
+    "drive",
+    "void",
+    "drive-longer",
+    "fit",
+    "connections",
+    "elsewhere",
+    "clear-after-repair",
+    "prove",
+    "prove-unknown",
+    "close",
+    "came-back",
+    "put-back",
     "closed",
 ];
 
@@ -95,7 +113,8 @@ impl<'a> Fill<'a> {
     }
 
     fn filled(&self, text: &str) -> String {
-        let filled = self.0.iter().fold(text.to_owned(), |text, (name, value)| text.replace(&format!("{{{name}}}"), value));
+        let filled =
+            self.0.iter().fold(text.to_owned(), |text, (name, value)| text.replace(&format!("{{{name}}}"), value));
         filled.trim().to_owned()
     }
 }
@@ -173,9 +192,14 @@ fn choose<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
                 .with("moves", exchanges(plan)),
             None => Step::new("measure", Answer::Need, WaitingFor::Work).with("cylinder", cylinder),
         },
-        _ => Step::new("group", Answer::Need, WaitingFor::Work)
-            .with("says", &result.says)
-            .with("tell", if result.next.is_empty() { pattern_advice(result.patterns.first().map(|p| p.kind)) } else { result.next.clone() }),
+        _ => Step::new("group", Answer::Need, WaitingFor::Work).with("says", &result.says).with(
+            "tell",
+            if result.next.is_empty() {
+                pattern_advice(result.patterns.first().map(|p| p.kind))
+            } else {
+                result.next.clone()
+            },
+        ),
     }
 }
 
@@ -288,7 +312,11 @@ fn written(step: &Step<'_>, ground: &Ground<'_>) -> NextMove {
         minutes: text.minutes,
         tools: text.tools.clone(),
         cautions: cautions(text, ground.knowledge),
-        outcomes: text.outcomes.iter().map(|o| Outcome { outcome: o.outcome.clone(), means: o.means.clone() }).collect(),
+        outcomes: text
+            .outcomes
+            .iter()
+            .map(|o| Outcome { outcome: o.outcome.clone(), means: o.means.clone() })
+            .collect(),
         answer: step.answer,
         ..NextMove::default()
     }
@@ -358,11 +386,8 @@ fn fill_swap(next: &mut NextMove, state: &JobState) {
 
 /// What the drive after a swap can show, from the moves that were made.
 fn after_the_swap(shown: &SwapShown, state: &JobState) -> Vec<Outcome> {
-    let from = shown
-        .result
-        .as_ref()
-        .and_then(|r| r.suspect.clone())
-        .or_else(|| suspect(state).map(PlaceName::Cylinder));
+    let from =
+        shown.result.as_ref().and_then(|r| r.suspect.clone()).or_else(|| suspect(state).map(PlaceName::Cylinder));
     let mut outcomes: Vec<Outcome> = shown
         .moves
         .iter()

@@ -26,7 +26,11 @@ fn beta_quantile(a: f64, b: f64, p: f64) -> f64 {
     let ln_beta_ab = ln_beta(a, b);
     for _ in 0..200 {
         let excess = beta_cumulative(a, b, x) - p;
-        if excess > 0.0 { high = x } else { low = x }
+        if excess > 0.0 {
+            high = x
+        } else {
+            low = x
+        }
         let density = ((a - 1.0) * x.ln() + (b - 1.0) * (-x).ln_1p() - ln_beta_ab).exp();
         let newton = x - excess / density;
         let next = if newton.is_finite() && newton > low && newton < high { newton } else { 0.5 * (low + high) };

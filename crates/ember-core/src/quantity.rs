@@ -57,17 +57,30 @@ impl Dimension {
             Dimension::Distance => {
                 &[("", 1.0), ("km", 1.0), ("m", 0.001), ("mi", 1.609344), ("mile", 1.609344), ("miles", 1.609344)]
             }
-            Dimension::Duration => &[
-                ("", 1.0), ("min", 1.0), ("minutes", 1.0), ("h", 60.0), ("hours", 60.0), ("s", 1.0 / 60.0),
-            ],
+            Dimension::Duration => {
+                &[("", 1.0), ("min", 1.0), ("minutes", 1.0), ("h", 60.0), ("hours", 60.0), ("s", 1.0 / 60.0)]
+            }
             Dimension::Resistance => &[("", 1.0), ("ohm", 1.0), ("ohms", 1.0), ("ω", 1.0), ("r", 1.0)],
             Dimension::Pressure => &[
-                ("", 1.0), ("kpa", 1.0), ("pa", 0.001), ("bar", 100.0), ("mbar", 0.1), ("hpa", 0.1),
-                ("mmhg", 0.133322387415), ("inhg", 3.386388640341), ("psi", 6.894757293168),
+                ("", 1.0),
+                ("kpa", 1.0),
+                ("pa", 0.001),
+                ("bar", 100.0),
+                ("mbar", 0.1),
+                ("hpa", 0.1),
+                ("mmhg", 0.133322387415),
+                ("inhg", 3.386388640341),
+                ("psi", 6.894757293168),
             ],
             Dimension::Torque => &[
-                ("", 1.0), ("nm", 1.0), ("lbft", 1.355818), ("ftlb", 1.355818),
-                ("lbin", 0.1129848), ("inlb", 0.1129848), ("kgfm", 9.80665), ("kgm", 9.80665),
+                ("", 1.0),
+                ("nm", 1.0),
+                ("lbft", 1.355818),
+                ("ftlb", 1.355818),
+                ("lbin", 0.1129848),
+                ("inlb", 0.1129848),
+                ("kgfm", 9.80665),
+                ("kgm", 9.80665),
             ],
         }
     }
@@ -84,14 +97,16 @@ pub fn understand(text: &str, dimension: Dimension) -> Result<Quantity, Refusal>
     if trimmed.is_empty() {
         return Err(refuse("nothing is written".into()));
     }
-    let squeezed: String = trimmed.to_lowercase().chars().filter(|c| !c.is_whitespace() && *c != '_' && *c != '\'').collect();
+    let squeezed: String =
+        trimmed.to_lowercase().chars().filter(|c| !c.is_whitespace() && *c != '_' && *c != '\'').collect();
     if dimension == Dimension::Resistance && matches!(squeezed.as_str(), "ol" | "o.l" | "o.l." | "inf" | "∞") {
         let shown = "over the range: open circuit".into();
         return Ok(Quantity { value: None, overload: true, unit: "ohm".into(), shown });
     }
     let end = squeezed.find(|c: char| !(c.is_ascii_digit() || ".,+-".contains(c))).unwrap_or(squeezed.len());
     let (digits, rest) = squeezed.split_at(end);
-    let number = number(digits, dimension).ok_or_else(|| refuse(format!("{trimmed} is no number that can be read here")))?;
+    let number =
+        number(digits, dimension).ok_or_else(|| refuse(format!("{trimmed} is no number that can be read here")))?;
     let unit_text: String = rest.chars().filter(|c| !".-·".contains(*c)).collect();
     let sizes = dimension.units();
     let exact = |unit: &str| sizes.iter().find(|(name, _)| *name == unit).map(|(_, size)| *size);
@@ -112,7 +127,9 @@ pub fn understand(text: &str, dimension: Dimension) -> Result<Quantity, Refusal>
         })?;
     let value = number * size;
     match dimension {
-        Dimension::Count if value < 0.0 => return Err(refuse(format!("a count cannot be negative, and this is {value}"))),
+        Dimension::Count if value < 0.0 => {
+            return Err(refuse(format!("a count cannot be negative, and this is {value}")));
+        }
         Dimension::Count if (value - value.round()).abs() > 1e-6 => {
             return Err(refuse(format!("a count is a whole number, and this is {value}")));
         }
@@ -143,7 +160,7 @@ fn number(digits: &str, dimension: Dimension) -> Option<f64> {
         }
         list => {
             let (last_at, last) = list[list.len() - 1];
-            list.iter().all(|(_, c)| *c == last).then_some(None).unwrap_or(Some(last_at))
+            if list.iter().all(|(_, c)| *c == last) { None } else { Some(last_at) }
         }
     };
     let plain: String = digits

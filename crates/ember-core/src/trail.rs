@@ -189,7 +189,10 @@ pub fn check(engine: &Engine, entries: &[Entry], new: &NewEntry) -> Result<(), R
             return Err(Refusal::new("replaces", format!("there is no entry {old} on this job")));
         }
         if let Some(later) = entries.iter().find(|entry| entry.replaces == Some(old)) {
-            return Err(Refusal::new("replaces", format!("entry {old} was corrected already, by entry {}", later.number)));
+            return Err(Refusal::new(
+                "replaces",
+                format!("entry {old} was corrected already, by entry {}", later.number),
+            ));
         }
     }
     check_odometer(entries, new)?;
@@ -317,10 +320,16 @@ fn check_history(odometer_km: f64, from: Option<f64>, occurrences: &[f64]) -> Re
     }
     for &km in occurrences {
         if km > odometer_km {
-            return Err(Refusal::new("occurrences_km", format!("{km} km lies beyond the reading now, {odometer_km} km")));
+            return Err(Refusal::new(
+                "occurrences_km",
+                format!("{km} km lies beyond the reading now, {odometer_km} km"),
+            ));
         }
         if from.is_some_and(|from| km <= from) {
-            return Err(Refusal::new("occurrences_km", format!("{km} km does not lie after the start of the observation")));
+            return Err(Refusal::new(
+                "occurrences_km",
+                format!("{km} km does not lie after the start of the observation"),
+            ));
         }
     }
     Ok(())

@@ -23,8 +23,12 @@ fn engine(cylinders: u8) -> Value {
         5 => json!({"cylinders": 5, "firing_order": [1, 2, 4, 5, 3], "banks": [[1, 2, 3, 4, 5]]}),
         6 => json!({"cylinders": 6, "firing_order": [1, 4, 3, 6, 2, 5], "banks": [[1, 3, 5], [2, 4, 6]]}),
         8 => json!({"cylinders": 8, "firing_order": [1, 5, 4, 8, 6, 3, 7, 2], "banks": [[1, 2, 3, 4], [5, 6, 7, 8]]}),
-        10 => json!({"cylinders": 10, "firing_order": [1, 6, 5, 10, 2, 7, 3, 8, 4, 9], "banks": [[1, 2, 3, 4, 5], [6, 7, 8, 9, 10]]}),
-        12 => json!({"cylinders": 12, "firing_order": [1, 7, 5, 11, 3, 9, 6, 12, 2, 8, 4, 10], "banks": [[1, 2, 3, 4, 5, 6], [7, 8, 9, 10, 11, 12]]}),
+        10 => {
+            json!({"cylinders": 10, "firing_order": [1, 6, 5, 10, 2, 7, 3, 8, 4, 9], "banks": [[1, 2, 3, 4, 5], [6, 7, 8, 9, 10]]})
+        }
+        12 => {
+            json!({"cylinders": 12, "firing_order": [1, 7, 5, 11, 3, 9, 6, 12, 2, 8, 4, 10], "banks": [[1, 2, 3, 4, 5, 6], [7, 8, 9, 10, 11, 12]]})
+        }
         other => panic!("no engine with {other} cylinders in these tests"),
     }
 }
@@ -142,7 +146,12 @@ mod misfire_door {
     #[case::several(engine(6), vec![200, 0, 200, 0, 0, 210], "several", vec![1, 3, 6])]
     #[case::none(engine(8), vec![1, 0, 2, 1, 0, 1, 0, 2], "none", vec![])]
     #[case::one_of_twelve(engine(12), vec![2, 1, 0, 1, 0, 2, 1, 0, 1, 400, 0, 1], "single", vec![10])]
-    fn the_pattern_is_found(#[case] engine: Value, #[case] of: Vec<u64>, #[case] kind: &str, #[case] cylinders: Vec<u8>) {
+    fn the_pattern_is_found(
+        #[case] engine: Value,
+        #[case] of: Vec<u64>,
+        #[case] kind: &str,
+        #[case] cylinders: Vec<u8>,
+    ) {
         let out = misfire(engine, 36_000.0, &of);
         assert_eq!(out["patterns"][0]["kind"], kind, "{:#}", out["patterns"]);
         assert_eq!(out["patterns"][0]["cylinders"], json!(cylinders));
@@ -152,7 +161,8 @@ mod misfire_door {
     #[test]
     fn two_that_share_a_coil_and_stand_side_by_side_are_ranked_by_the_prior_and_told_apart_in_words() {
         let out = misfire(paired_four(), 36_000.0, &[0, 200, 210, 0]);
-        let kinds: Vec<&str> = out["patterns"].as_array().unwrap().iter().take(3).map(|p| p["kind"].as_str().unwrap()).collect();
+        let kinds: Vec<&str> =
+            out["patterns"].as_array().unwrap().iter().take(3).map(|p| p["kind"].as_str().unwrap()).collect();
         assert_eq!(kinds, ["shared-coil", "neighbours", "running-mates"]);
         assert_eq!(out["decided"], true, "the group is certain, whatever binds it");
         let next = out["next"].as_str().unwrap();
@@ -280,7 +290,12 @@ mod swap_door {
     #[case::gone(&[0, 1, 0, 2], "gone", json!(null), json!(null))]
     #[case::elsewhere(&[0, 1, 0, 260], "elsewhere", json!(null), json!(null))]
     #[case::on_two(&[250, 0, 260, 1], "mixed", json!(null), json!(null))]
-    fn the_verdict_follows_the_fault(#[case] after: &[u64], #[case] verdict: &str, #[case] part: Value, #[case] now: Value) {
+    fn the_verdict_follows_the_fault(
+        #[case] after: &[u64],
+        #[case] verdict: &str,
+        #[case] part: Value,
+        #[case] now: Value,
+    ) {
         let out = run("swap", tested(after));
         assert_eq!(out["verdict"], verdict, "{out:#}");
         assert_eq!((&out["part"], &out["cylinder_now"]), (&part, &now));
@@ -325,7 +340,10 @@ mod swap_door {
         let mut input = tested(&[250, 0, 0, 0]);
         input["moves"] = json!(exchanges(("coil", 1), ("plug", 1)));
         let out = run("swap", input);
-        assert_eq!((&out["verdict"], &out["part"], &out["decided"]), (&json!("undecided"), &Value::Null, &json!(false)));
+        assert_eq!(
+            (&out["verdict"], &out["part"], &out["decided"]),
+            (&json!("undecided"), &Value::Null, &json!(false))
+        );
         assert_eq!(out["cylinder_now"], 1);
         assert!(out["next"].as_str().unwrap().contains("more than one part"));
     }
@@ -359,12 +377,15 @@ mod swap_door {
 
     #[test]
     fn a_coil_that_feeds_two_takes_both_along() {
-        let out = run("swap", json!({
-            "engine": paired_four(),
-            "before": {"revolutions": 36_000, "misfires": counts(&[250, 0, 1, 240])},
-            "after": {"revolutions": 36_000, "misfires": counts(&[0, 230, 260, 1])},
-            "moves": exchange("coil", 1, 2), "cleared_between": true,
-        }));
+        let out = run(
+            "swap",
+            json!({
+                "engine": paired_four(),
+                "before": {"revolutions": 36_000, "misfires": counts(&[250, 0, 1, 240])},
+                "after": {"revolutions": 36_000, "misfires": counts(&[0, 230, 260, 1])},
+                "moves": exchange("coil", 1, 2), "cleared_between": true,
+            }),
+        );
         assert_eq!((&out["verdict"], &out["part"]), (&json!("moved"), &json!("coil")), "{out:#}");
     }
 
@@ -488,10 +509,19 @@ mod swap_plan_door {
 
     #[test]
     fn coil_mates_and_unhealthy_cylinders_are_ruled_out_with_the_reason() {
-        let out = run("swap-plan", json!({"engine": paired_four(), "suspect": 1, "parts": ["plug"], "healthy": [3, 4]}));
+        let out =
+            run("swap-plan", json!({"engine": paired_four(), "suspect": 1, "parts": ["plug"], "healthy": [3, 4]}));
         assert_eq!(out["moves"][0]["to"], 3);
-        let why: Vec<String> = out["ruled_out"].as_array().unwrap().iter().map(|r| format!("{}: {}", r["cylinder"], r["why"].as_str().unwrap())).collect();
-        assert_eq!(why, ["2: not known to be healthy: a misfire there would say nothing", "4: shares a coil with cylinder 1"]);
+        let why: Vec<String> = out["ruled_out"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|r| format!("{}: {}", r["cylinder"], r["why"].as_str().unwrap()))
+            .collect();
+        assert_eq!(
+            why,
+            ["2: not known to be healthy: a misfire there would say nothing", "4: shares a coil with cylinder 1"]
+        );
     }
 
     #[test]
@@ -499,7 +529,8 @@ mod swap_plan_door {
         let mut twin = engine(6);
         twin["coils_per_cylinder"] = json!(2);
         let out = plan(json!({"engine": twin, "parts": ["coil"]}));
-        let variants: Vec<&Value> = out["moves"].as_array().unwrap().iter().filter(|m| m["from"] == 3).map(|m| &m["variant"]).collect();
+        let variants: Vec<&Value> =
+            out["moves"].as_array().unwrap().iter().filter(|m| m["from"] == 3).map(|m| &m["variant"]).collect();
         assert_eq!(variants, ["lower", "upper"]);
     }
 
@@ -580,8 +611,11 @@ mod proof_door {
 
     #[test]
     fn the_worked_example_of_a_steady_fault() {
-        let out = run("proof", json!({"observed_from_km": 10_000, "occurrences_km": [10_300, 10_650, 10_900],
-            "repaired_km": 11_000, "clean_until_km": 11_600, "prior_fixed": 0.5}));
+        let out = run(
+            "proof",
+            json!({"observed_from_km": 10_000, "occurrences_km": [10_300, 10_650, 10_900],
+            "repaired_km": 11_000, "clean_until_km": 11_600, "prior_fixed": 0.5}),
+        );
         assert_eq!((&out["trend"], &out["shape"]), (&json!("steady"), &json!(1.0)));
         near(&out["silence_by_chance"], 0.24414, 5e-6);
         near(&out["confidence"], 0.80377, 5e-6);
@@ -591,7 +625,8 @@ mod proof_door {
 
     #[test]
     fn any_scale_gives_the_same_figures_under_its_own_names() {
-        let by_hours: Map<String, Value> = worsening().as_object().unwrap().iter().map(|(k, v)| (k.replace("_km", "_h"), v.clone())).collect();
+        let by_hours: Map<String, Value> =
+            worsening().as_object().unwrap().iter().map(|(k, v)| (k.replace("_km", "_h"), v.clone())).collect();
         let (km, h) = (run("proof", worsening()), run("proof", Value::Object(by_hours)));
         assert_eq!(km["further_for_99_km"], h["further_for_99_h"]);
     }
@@ -606,7 +641,8 @@ mod proof_door {
     #[test]
     fn attempts_to_provoke_it_count_too() {
         // B(3.5, 1.5 + 4) / B(3.5, 1.5) for 3 of 4 before and none of 4 after.
-        let out = run("proof", json!({"provoked_before": 3, "attempts_before": 4, "attempts_after": 4, "prior_fixed": 0.5}));
+        let out =
+            run("proof", json!({"provoked_before": 3, "attempts_before": 4, "attempts_after": 4, "prior_fixed": 0.5}));
         let expected: f64 = (0..4).map(|i| (1.5 + f64::from(i)) / (5.0 + f64::from(i))).product();
         near(&out["silence_by_chance"], expected, 1e-12);
         near(&out["confidence"], 1.0 / (1.0 + expected), 1e-12);
@@ -616,7 +652,12 @@ mod proof_door {
     fn with_a_map_silence_counts_only_where_the_fault_lived() {
         let cell = |episodes: f64, before: f64, since: f64| json!({"episodes": episodes, "firings_before": before, "firings_since": since});
         let driven = |since_hit: f64, since_clean: f64| {
-            run("proof", json!({"cells": [cell(6.0, 4000.0, since_hit), cell(0.0, 40_000.0, since_clean)], "prior_fixed": 0.5}))["silence_by_chance"].as_f64().unwrap()
+            run(
+                "proof",
+                json!({"cells": [cell(6.0, 4000.0, since_hit), cell(0.0, 40_000.0, since_clean)], "prior_fixed": 0.5}),
+            )["silence_by_chance"]
+                .as_f64()
+                .unwrap()
         };
         let mean = 6.0 / 44_000.0_f64;
         let expected = (1.0 + 4000.0 / (4000.0 + 1.0 / mean)).powf(-7.0);
@@ -719,10 +760,20 @@ mod codes_door {
     fn codes_are_read_as_people_write_them() {
         let text = "p0302 stored; P0300 pending\nPO171, U0100/confirmed \u{2014} and P03X2\npending: P0455 P0456\nBank 2 pump ok";
         let out = run("codes", json!({"text": text}));
-        let read: Vec<(String, Value)> = out["codes"].as_array().unwrap().iter()
-            .map(|c| (c["code"].as_str().unwrap().to_owned(), c["status"].clone())).collect();
-        let expected = [("P0302", json!("stored")), ("P0300", json!("pending")), ("P0171", Value::Null), ("U0100", json!("stored")),
-            ("P0455", json!("pending")), ("P0456", json!("pending"))];
+        let read: Vec<(String, Value)> = out["codes"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|c| (c["code"].as_str().unwrap().to_owned(), c["status"].clone()))
+            .collect();
+        let expected = [
+            ("P0302", json!("stored")),
+            ("P0300", json!("pending")),
+            ("P0171", Value::Null),
+            ("U0100", json!("stored")),
+            ("P0455", json!("pending")),
+            ("P0456", json!("pending")),
+        ];
         assert_eq!(read, expected.map(|(c, s)| (c.to_owned(), s)));
         assert_eq!(out["not_understood"].as_array().unwrap().len(), 1);
         assert_eq!(out["notes"], json!(["PO171 read as P0171"]));

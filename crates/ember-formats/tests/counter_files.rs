@@ -28,7 +28,8 @@ fn a_table_may_carry_its_revolutions() {
 
 /// A log of one sample a second at 3000 rpm; `counter` gives each cylinder's counter.
 fn log(separator: char, decimal: char, seconds: usize, counter: impl Fn(usize, usize) -> u32) -> String {
-    let mut text = ["time s", "rpm", "misfires cyl 1", "misfires cyl 2", "misfires cyl 3", "load"].join(&separator.to_string());
+    let mut text =
+        ["time s", "rpm", "misfires cyl 1", "misfires cyl 2", "misfires cyl 3", "load"].join(&separator.to_string());
     for second in 0..=seconds {
         let row = [
             format!("{second}.5").replace('.', &decimal.to_string()),
@@ -66,7 +67,13 @@ fn counters_that_begin_again_or_wrap_around_lose_nothing() {
     let text = log(',', '.', 60, |cylinder, second| {
         let second = second as u32;
         match cylinder {
-            1 => if second < 30 { second } else { second - 30 },
+            1 => {
+                if second < 30 {
+                    second
+                } else {
+                    second - 30
+                }
+            }
             2 => (200 + 2 * second) % 256,
             _ => (65_500 + second) % 65_536,
         }

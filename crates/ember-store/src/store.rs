@@ -178,7 +178,14 @@ impl Store {
     ///
     /// # Errors
     /// No such job; a stale view; a refused entry; the database fails.
-    pub fn append(&self, job_id: i64, new: &NewEntry, seen: u32, request_key: &str, at: Timestamp) -> Result<Entry, StoreError> {
+    pub fn append(
+        &self,
+        job_id: i64,
+        new: &NewEntry,
+        seen: u32,
+        request_key: &str,
+        at: Timestamp,
+    ) -> Result<Entry, StoreError> {
         let mut connection = self.lock();
         let transaction = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
         let record = job(&transaction, job_id)?;
@@ -263,8 +270,15 @@ fn insert(
         "INSERT INTO entry (job_id, number, at, odometer_km, author, replaces, kind, finding, request_key)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)",
         params![
-            job_id, number, at.to_string(), new.odometer_km, new.author.trim(), new.replaces, kind,
-            finding.to_string(), request_key
+            job_id,
+            number,
+            at.to_string(),
+            new.odometer_km,
+            new.author.trim(),
+            new.replaces,
+            kind,
+            finding.to_string(),
+            request_key
         ],
     )?;
     Ok(())

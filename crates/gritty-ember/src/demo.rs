@@ -1,4 +1,4 @@
-//! The demonstration depot: fills an empty store from the files under `demo/`.
+//! The demonstration depot: fills an empty store from the files under `demo-data/`.
 
 use ember_core::trail::{Finding, NewEntry};
 use ember_core::vehicle::Vehicle;
@@ -9,7 +9,7 @@ use rust_embed::RustEmbed;
 use serde::Deserialize;
 
 #[derive(RustEmbed)]
-#[folder = "../../demo"]
+#[folder = "../../demo-data"]
 struct Files;
 
 #[derive(Deserialize)]
@@ -49,7 +49,7 @@ struct Import {
 /// # Errors
 /// A demonstration file is missing or refused; a test fills the store, so such a build is not shipped.
 pub fn fill(store: &Store) -> Result<(), Box<dyn std::error::Error>> {
-    let file = Files::get("coldharbour.json").ok_or("demo/coldharbour.json is missing")?;
+    let file = Files::get("coldharbour.json").ok_or("demo-data/coldharbour.json is missing")?;
     let depot: Depot = serde_json::from_slice(&file.data)?;
     let mut stored = Vec::new();
     for vehicle in &depot.vehicles {
@@ -81,10 +81,10 @@ fn entry(demo: &DemoEntry, cylinders: u8) -> Result<NewEntry, Box<dyn std::error
     let finding = match (&demo.finding, &demo.import) {
         (Some(finding), None) => finding.clone(),
         (None, Some(import)) => {
-            let file = Files::get(&import.file).ok_or_else(|| format!("demo/{} is missing", import.file))?;
+            let file = Files::get(&import.file).ok_or_else(|| format!("demo-data/{} is missing", import.file))?;
             let read = counters::read(&file.data, cylinders)?;
             Finding::Counts {
-                revolutions: read.revolutions.ok_or_else(|| format!("demo/{} has no revolutions", import.file))?,
+                revolutions: read.revolutions.ok_or_else(|| format!("demo-data/{} has no revolutions", import.file))?,
                 misfires: read.misfires,
                 windows: read.windows,
                 conditions: import.conditions.clone(),

@@ -73,7 +73,10 @@ async fn guard<B: MessageBody + 'static>(
         headers.insert(name, HeaderValue::from_static(value));
     }
     if !headers.contains_key(header::CONTENT_SECURITY_POLICY) {
-        headers.insert(header::CONTENT_SECURITY_POLICY, HeaderValue::from_static("default-src 'none'; frame-ancestors 'none'"));
+        headers.insert(
+            header::CONTENT_SECURITY_POLICY,
+            HeaderValue::from_static("default-src 'none'; frame-ancestors 'none'"),
+        );
     }
     Ok(response)
 }

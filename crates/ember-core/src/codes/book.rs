@@ -124,15 +124,19 @@ impl CodeBook {
                 return Err(fault(format!("the run from {} names the unknown family {}", run.from, run.family)));
             }
             if !run.texts.is_empty() && run.texts.len() != run.directions.len() {
-                return Err(fault(format!("the run from {} has {} texts and {} directions", run.from, run.texts.len(), run.directions.len())));
+                return Err(fault(format!(
+                    "the run from {} has {} texts and {} directions",
+                    run.from,
+                    run.texts.len(),
+                    run.directions.len()
+                )));
             }
             for index in 0..run.count * run.directions.len() {
                 let (item, within) = (index / run.directions.len(), index % run.directions.len());
                 let direction = &run.directions[within];
-                let words = file
-                    .directions
-                    .get(direction)
-                    .ok_or_else(|| fault(format!("the run from {} names the unknown direction {direction}", run.from)))?;
+                let words = file.directions.get(direction).ok_or_else(|| {
+                    fault(format!("the run from {} names the unknown direction {direction}", run.from))
+                })?;
                 let code = first
                     .after(index as u16)
                     .ok_or_else(|| fault(format!("the run from {} leaves the decimal numbers", run.from)))?;

@@ -28,8 +28,8 @@ enum Bytes {
 /// # Errors
 /// None of them or more than one given; a code or bytes that are none.
 pub fn codes_json(input: &Value, book: &CodeBook) -> Result<Value, Refusal> {
-    let input: CodesInput =
-        serde_path_to_error::deserialize(input).map_err(|e| Refusal::new(e.path().to_string(), e.into_inner().to_string()))?;
+    let input: CodesInput = serde_path_to_error::deserialize(input)
+        .map_err(|e| Refusal::new(e.path().to_string(), e.into_inner().to_string()))?;
     let parse = |field: &str, text: &str| Code::parse(text).map_err(|reason| Refusal::new(field, reason));
     match (input.code, input.codes, input.bytes, input.text) {
         (Some(code), None, None, None) => Ok(json!(book.meaning(parse("code", &code)?))),

@@ -48,9 +48,9 @@ impl Code {
         let &[letter, first, a, b, c] = clean.as_slice() else { return Err(shape()) };
         let letter = LETTERS.iter().position(|&l| l == letter).ok_or_else(shape)? as u16;
         let digit = |ch: char| (if ch == 'O' { '0' } else { ch }).to_digit(16).map(|d| d as u16);
-        let first = digit(first).filter(|&d| d < 4).ok_or_else(|| {
-            format!("{} is no trouble code: its first digit is 0 to 3", text.trim())
-        })?;
+        let first = digit(first)
+            .filter(|&d| d < 4)
+            .ok_or_else(|| format!("{} is no trouble code: its first digit is 0 to 3", text.trim()))?;
         let mut value = letter << 14 | first << 12;
         for (ch, shift) in [(a, 8), (b, 4), (c, 0)] {
             value |= digit(ch).ok_or_else(shape)? << shift;

@@ -49,7 +49,8 @@ fn status_word(word: &str) -> Option<CodeStatus> {
 /// Reads codes out of free text. A status belongs to the code before it; at the head of a line it belongs to all
 /// codes of that line (`pending: P0300, P0302`). A code written twice is kept once, with the first status given.
 pub fn read_codes(text: &str, book: &CodeBook) -> CodeReading {
-    let mut reading = CodeReading { codes: Vec::new(), meanings: Vec::new(), not_understood: Vec::new(), notes: Vec::new() };
+    let mut reading =
+        CodeReading { codes: Vec::new(), meanings: Vec::new(), not_understood: Vec::new(), notes: Vec::new() };
     for line in text.lines() {
         let mut heading = None;
         let mut last: Option<usize> = None;

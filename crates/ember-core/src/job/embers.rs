@@ -21,11 +21,7 @@ pub struct Ember {
     pub told_by: String,
 }
 
-pub(super) fn embers(
-    misfire: Option<&MisfireShown>,
-    swap: Option<&SwapShown>,
-    repair: Option<&Repair>,
-) -> Vec<Ember> {
+pub(super) fn embers(misfire: Option<&MisfireShown>, swap: Option<&SwapShown>, repair: Option<&Repair>) -> Vec<Ember> {
     if repair.is_some_and(|repair| repair.came_back.is_none() && repair.part.is_some()) {
         return Vec::new();
     }

@@ -13,7 +13,11 @@ pub(crate) enum Opening {
     Moved(Vec<Move>),
     /// Parts were put back, which asks no question.
     PutBack,
-    Fitted { part: String, variant: Option<String>, cylinder: Option<u8> },
+    Fitted {
+        part: String,
+        variant: Option<String>,
+        cylinder: Option<u8>,
+    },
 }
 
 /// One stretch of the trail during which nothing on the engine was changed.

@@ -71,7 +71,9 @@ impl Counts {
             if count > firings {
                 return Err(Refusal::new(
                     &field,
-                    format!("{count} misfires in {firings} firings: over {revolutions} revolutions it fired fewer times"),
+                    format!(
+                        "{count} misfires in {firings} firings: over {revolutions} revolutions it fired fewer times"
+                    ),
                 ));
             }
             if by_cylinder[usize::from(cylinder) - 1].replace(count).is_some() {
@@ -222,7 +224,8 @@ pub fn of_counts(engine: &Engine, counts: &Counts, windows: &[Counts], knowledge
         group.misfires
     };
     let decided = group.probability >= rule.probability && seen >= rule.misfires;
-    let alike = patterns.iter().filter(|p| p.cylinders == group.cylinders && p.probability > 0.01).cloned().collect::<Vec<_>>();
+    let alike =
+        patterns.iter().filter(|p| p.cylinders == group.cylinders && p.probability > 0.01).cloned().collect::<Vec<_>>();
     let says = says(&alike, &group, decided);
     let next = if decided { tell_apart(&alike) } else { settle(engine, counts, &group, knowledge) };
     patterns.retain(|pattern| pattern.probability >= WORTH_LISTING);
@@ -262,7 +265,11 @@ fn pointed_at(patterns: &[Pattern], counts: &Counts) -> PointedAt {
     }
     let (cylinders, probability) =
         groups.into_iter().max_by(|a, b| a.1.total_cmp(&b.1)).map_or((Vec::new(), 0.0), |(c, p)| (c.to_vec(), p));
-    PointedAt { misfires: cylinders.iter().fold(0.0, |sum, &c| sum + counts.of(c)), cylinders, probability: probability.min(1.0) }
+    PointedAt {
+        misfires: cylinders.iter().fold(0.0, |sum, &c| sum + counts.of(c)),
+        cylinders,
+        probability: probability.min(1.0),
+    }
 }
 
 fn says(alike: &[Pattern], group: &PointedAt, decided: bool) -> String {
@@ -285,7 +292,8 @@ fn says(alike: &[Pattern], group: &PointedAt, decided: bool) -> String {
         PatternKind::All => "Every cylinder misfires alike.".into(),
         PatternKind::Several => format!("Misfire on {where_}, with nothing obvious in common."),
         PatternKind::Alternating => {
-            let groups = first.groups.iter().flatten().map(|g| Engine::in_words(g)).collect::<Vec<_>>().join(" against ");
+            let groups =
+                first.groups.iter().flatten().map(|g| Engine::in_words(g)).collect::<Vec<_>>().join(" against ");
             format!("Groups take turns to misfire: {groups}.")
         }
     }
@@ -303,7 +311,12 @@ fn tell_apart(alike: &[Pattern]) -> String {
     hints.join(" ")
 }
 
-fn settle(engine: &Engine, counts: &Counts, group: &PointedAt, knowledge: &crate::knowledge::MisfireKnowledge) -> String {
+fn settle(
+    engine: &Engine,
+    counts: &Counts,
+    group: &PointedAt,
+    knowledge: &crate::knowledge::MisfireKnowledge,
+) -> String {
     let rule = &knowledge.decision;
     if group.cylinders.is_empty() {
         let revolutions = (2.0 * rule.misfires / knowledge.fault_rate.mean).max(2.0 * counts.firings);
@@ -312,12 +325,16 @@ fn settle(engine: &Engine, counts: &Counts, group: &PointedAt, knowledge: &crate
         );
     }
     if group.misfires < rule.misfires && group.probability >= rule.probability {
-        let more = if group.misfires > 0.0 { 2.0 * counts.firings * (rule.misfires / group.misfires - 1.0) } else { 0.0 };
+        let more =
+            if group.misfires > 0.0 { 2.0 * counts.firings * (rule.misfires / group.misfires - 1.0) } else { 0.0 };
         return format!(
             "Only {:.0} misfires in it, and misfires come in bursts: count for about {more:.0} revolutions more, or until there are {:.0}.",
             group.misfires, rule.misfires
         );
     }
     let others = engine.cylinders.saturating_sub(group.cylinders.len() as u8);
-    format!("Count longer, and at the load where it misses: {} against {others} others is not clear enough.", cylinder_noun(&group.cylinders))
+    format!(
+        "Count longer, and at the load where it misses: {} against {others} others is not clear enough.",
+        cylinder_noun(&group.cylinders)
+    )
 }

@@ -63,11 +63,15 @@ impl PatternKind {
             PatternKind::SharedCoil => "Swap the coil with another: if both cylinders change with it, it is the coil.",
             PatternKind::RunningMates => "Look for crossed leads and compare the cam and crank signals.",
             PatternKind::Neighbours => "Measure the compression of both: a head gasket between them loses it on both.",
-            PatternKind::Consecutive => "Separate their leads and try in the dark or with a water mist: cross-fire shows.",
+            PatternKind::Consecutive => {
+                "Separate their leads and try in the dark or with a water mist: cross-fire shows."
+            }
             PatternKind::Bank => "Check what the bank has of its own: cam timing, air, exhaust, supply, ground.",
             PatternKind::All => "Look at what all cylinders share: fuel pressure, air, timing, supply.",
             PatternKind::Several => "Compare the plugs of these cylinders side by side with the others.",
-            PatternKind::Alternating => "Compare the crank and cam signals: the control unit loses its place in the cycle.",
+            PatternKind::Alternating => {
+                "Compare the crank and cam signals: the control unit loses its place in the cycle."
+            }
         }
     }
 }
@@ -89,10 +93,8 @@ pub(super) fn ln_prior(kind: PatternKind, instances: f64, knowledge: &MisfireKno
 pub(super) fn weigh(engine: &Engine, counts: &Counts, knowledge: &MisfireKnowledge) -> Vec<Weighed> {
     let n = engine.cylinders;
     let everyone: Vec<u8> = engine.numbers().collect();
-    let mut kinds: Vec<(PatternKind, Vec<Vec<u8>>)> = vec![
-        (PatternKind::None, vec![Vec::new()]),
-        (PatternKind::Single, engine.numbers().map(|c| vec![c]).collect()),
-    ];
+    let mut kinds: Vec<(PatternKind, Vec<Vec<u8>>)> =
+        vec![(PatternKind::None, vec![Vec::new()]), (PatternKind::Single, engine.numbers().map(|c| vec![c]).collect())];
     if n > 1 {
         kinds.push((PatternKind::All, vec![everyone]));
         if engine.ignition == Ignition::PairedCoils {
@@ -132,7 +134,8 @@ pub(super) fn weigh(engine: &Engine, counts: &Counts, knowledge: &MisfireKnowled
             (prior + weigher.ln_groups(mask), mask)
         })
         .collect();
-    let best = weighed.iter().map(|w: &Weighed| w.ln_weight).chain(several.iter().map(|s| s.0)).fold(f64::MIN, f64::max);
+    let best =
+        weighed.iter().map(|w: &Weighed| w.ln_weight).chain(several.iter().map(|s| s.0)).fold(f64::MIN, f64::max);
     // 4 000 groups that each weigh less than e^-30 of the best add up to nothing; the rest need the exact figure.
     several.retain(|(ln_weight, _)| *ln_weight > best - 30.0);
     for (ln_weight, mask) in several {

@@ -71,16 +71,15 @@ fn silent(prior: f64, silence: f64) -> Value {
 }
 
 fn typed<T: DeserializeOwned>(value: &Value, field: &str) -> Result<T, Refusal> {
-    serde_path_to_error::deserialize(value)
-        .map_err(|error| {
-            let inner = error.path().to_string();
-            let field = match inner.as_str() {
-                "." => field.to_owned(),
-                path if path.starts_with('[') => format!("{field}{path}"),
-                path => format!("{field}.{path}"),
-            };
-            Refusal::new(field, error.into_inner().to_string())
-        })
+    serde_path_to_error::deserialize(value).map_err(|error| {
+        let inner = error.path().to_string();
+        let field = match inner.as_str() {
+            "." => field.to_owned(),
+            path if path.starts_with('[') => format!("{field}{path}"),
+            path => format!("{field}.{path}"),
+        };
+        Refusal::new(field, error.into_inner().to_string())
+    })
 }
 
 fn number(fields: &Map<String, Value>, name: &str) -> Result<f64, Refusal> {
@@ -115,6 +114,9 @@ fn scale_of(fields: &Map<String, Value>) -> Result<&'static str, Refusal> {
         }
     }
     found.map(|(scale, _)| scale).ok_or_else(|| {
-        Refusal::new("observed_from_km", "is missing: give observed_from, occurrences, repaired and clean_until in _km, _h, _rev or _starts")
+        Refusal::new(
+            "observed_from_km",
+            "is missing: give observed_from, occurrences, repaired and clean_until in _km, _h, _rev or _starts",
+        )
     })
 }

@@ -94,7 +94,10 @@ pub fn proof(input: &ProofInput, knowledge: &Knowledge) -> Result<ProofResult, R
             return Err(Refusal::new("occurrences", format!("{at} does not lie after the start of the observation")));
         }
         if at > input.repaired {
-            return Err(Refusal::new("occurrences", format!("{at} lies after the repair: a fault that came back is not gone")));
+            return Err(Refusal::new(
+                "occurrences",
+                format!("{at} lies after the repair: a fault that came back is not gone"),
+            ));
         }
     }
     occurrences.sort_by(f64::total_cmp);

@@ -51,11 +51,16 @@ impl Evidence {
     pub fn new(position: &Position, side: &SwapSide) -> Result<Evidence, Refusal> {
         match position {
             Position::Cylinders(engine) => {
-                for (given, name) in
-                    [(side.occurrences.is_some(), "occurrences"), (side.km.is_some(), "km"), (side.attempts.is_some(), "attempts")]
-                {
+                for (given, name) in [
+                    (side.occurrences.is_some(), "occurrences"),
+                    (side.km.is_some(), "km"),
+                    (side.attempts.is_some(), "attempts"),
+                ] {
                     if given {
-                        return Err(Refusal::new(name, "belongs to named places; cylinders are counted over revolutions"));
+                        return Err(Refusal::new(
+                            name,
+                            "belongs to named places; cylinders are counted over revolutions",
+                        ));
                     }
                 }
                 let counts = match (side.revolutions, &side.misfires) {
@@ -86,10 +91,11 @@ impl Evidence {
                     (Some(km), None) => (Measure::Km, above_zero("km", km)?),
                     (None, Some(attempts)) => (Measure::Attempts, above_zero("attempts", attempts)?),
                     (Some(_), Some(_)) => return Err(Refusal::new("attempts", "give km or attempts, not both")),
-                    (None, None) => return Err(Refusal::new("km", "is missing: over how many km or attempts was watched")),
+                    (None, None) => {
+                        return Err(Refusal::new("km", "is missing: over how many km or attempts was watched"));
+                    }
                 };
-                let occurrences =
-                    side.occurrences.as_ref().ok_or_else(|| Refusal::new("occurrences", "is missing"))?;
+                let occurrences = side.occurrences.as_ref().ok_or_else(|| Refusal::new("occurrences", "is missing"))?;
                 let events = events(places, occurrences, measure, exposure)?;
                 Ok(Evidence { measure: Some(measure), counts: Some(CellCounts { exposure, events }), codes: None })
             }

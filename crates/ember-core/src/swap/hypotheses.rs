@@ -70,8 +70,7 @@ pub(super) fn judge(
     let outcome = weigher.outcome(&possible, 1.0);
     result.hypotheses = listed(position, &possible, &outcome.probabilities);
     let leader = &possible[outcome.leader];
-    let alike: Vec<&Possible> =
-        possible.iter().filter(|p| p.what == leader.what && p.cells == leader.cells).collect();
+    let alike: Vec<&Possible> = possible.iter().filter(|p| p.what == leader.what && p.cells == leader.cells).collect();
     result.decided = outcome.decided;
     if outcome.decided {
         result.verdict = leader.what;
@@ -108,10 +107,7 @@ fn find_suspect(
         let overall = counts.events.iter().copied().fold(0.0, f64::max);
         if overall > most {
             let worst = counts.events.iter().position(|&k| k == overall).unwrap_or_default();
-            warnings.push(format!(
-                "{} had the most before, and no part was taken from it",
-                position.name(worst)
-            ));
+            warnings.push(format!("{} had the most before, and no part was taken from it", position.name(worst)));
         }
         let mut leaders: Vec<usize> = left.iter().copied().filter(|&c| counts.events[c] == most).collect();
         // Two that share a coil are one suspect, not a tie.
@@ -286,14 +282,12 @@ impl<'a> Weigher<'a> {
         let seen = match &self.after.counts {
             None => true,
             Some(counts) if first.cells.is_empty() => self.expected * counts.exposure * times >= self.least_events,
-            Some(counts) => {
-                first.cells.iter().map(|&c| counts.events[c]).sum::<f64>() * times >= self.least_events
-            }
+            Some(counts) => first.cells.iter().map(|&c| counts.events[c]).sum::<f64>() * times >= self.least_events,
         };
         let settled_place = seen && together >= rule.probability;
-        let shared_by_parts =
-            possible.iter().filter(|p| p.what == Verdict::Moved && p.cells == first.cells).count() > 1
-                && first.what == Verdict::Moved;
+        let shared_by_parts = possible.iter().filter(|p| p.what == Verdict::Moved && p.cells == first.cells).count()
+            > 1
+            && first.what == Verdict::Moved;
         Outcome {
             decided: settled_place && !shared_by_parts && probabilities[leader] >= rule.probability,
             settled_place,
@@ -331,7 +325,9 @@ impl<'a> Weigher<'a> {
         let most = codes.named.last().map_or(cells, |&last| cells.max(last + 1));
         chance(random, codes.random)
             + (0..most)
-                .map(|cell| chance(if faulty.contains(&cell) { d.faulty } else { d.healthy }, codes.named.contains(&cell)))
+                .map(|cell| {
+                    chance(if faulty.contains(&cell) { d.faulty } else { d.healthy }, codes.named.contains(&cell))
+                })
                 .sum::<f64>()
     }
 
@@ -389,7 +385,11 @@ fn words(
     let now = leader.cells.iter().map(|&c| position.name(c).to_string()).collect::<Vec<_>>().join(" and ");
     if !result.decided {
         if settled_place && alike.len() > 1 {
-            let parts = alike.iter().filter_map(|p| p.part.as_ref().map(|(part, _)| part.as_str())).collect::<Vec<_>>().join(" and ");
+            let parts = alike
+                .iter()
+                .filter_map(|p| p.part.as_ref().map(|(part, _)| part.as_str()))
+                .collect::<Vec<_>>()
+                .join(" and ");
             return format!(
                 "The fault went to {now}, and so did more than one part ({parts}). Put one of them back, clear, and drive once more."
             );
@@ -398,9 +398,11 @@ fn words(
         let more = result.more_revolutions.or(result.more_km).or(result.more_attempts);
         return match more {
             Some(more) => format!("Not clear yet. About {more:.0} more {noun} like these would decide it."),
-            None => "Not clear, and more of the same drive would not decide it. Drive under the conditions in which the \
+            None => {
+                "Not clear, and more of the same drive would not decide it. Drive under the conditions in which the \
                 fault appeared, or count instead of reading codes only."
-                .into(),
+                    .into()
+            }
         };
     }
     match leader.what {
@@ -416,15 +418,19 @@ fn words(
             "The fault stayed on {suspect}: the parts that were moved away are cleared. Next: what is still there - \
              wiring, the parts not moved, compression."
         ),
-        Verdict::Gone => "The fault shows nowhere: a poor connection that the handling mended, or an intermittent fault. \
+        Verdict::Gone => {
+            "The fault shows nowhere: a poor connection that the handling mended, or an intermittent fault. \
             No part is condemned and nothing is proven. Look at the connectors that were handled, and drive until the \
             silence means something."
-            .into(),
+                .into()
+        }
         Verdict::Elsewhere => format!(
             "The fault is on {now}, where no suspect part went: something was disturbed during the work, or it is another fault. \
              Check the connections of {now}."
         ),
-        Verdict::Mixed => format!("The fault is on {now} together: two faults, or a part that harms what it touches. Take them one at a time."),
+        Verdict::Mixed => format!(
+            "The fault is on {now} together: two faults, or a part that harms what it touches. Take them one at a time."
+        ),
         Verdict::Void | Verdict::Undecided => String::new(),
     }
 }

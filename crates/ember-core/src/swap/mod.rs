@@ -133,7 +133,10 @@ pub fn swap(input: &SwapInput, knowledge: &Knowledge) -> Result<SwapResult, Refu
     if let (Some(b), Some(a)) = (before.measure, after.measure)
         && b != a
     {
-        return Err(Refusal::new("after", format!("counts over {} cannot be compared with counts over {}", a.noun(), b.noun())));
+        return Err(Refusal::new(
+            "after",
+            format!("counts over {} cannot be compared with counts over {}", a.noun(), b.noun()),
+        ));
     }
     Ok(hypotheses::judge(&position, &moves, &before, &after, input.cleared_between, knowledge))
 }

@@ -38,7 +38,9 @@ impl<'de> Deserialize<'de> for PlaceName {
             }
 
             fn visit_u64<E: de::Error>(self, value: u64) -> Result<PlaceName, E> {
-                u8::try_from(value).map(PlaceName::Cylinder).map_err(|_| E::custom(format!("there is no cylinder {value}")))
+                u8::try_from(value)
+                    .map(PlaceName::Cylinder)
+                    .map_err(|_| E::custom(format!("there is no cylinder {value}")))
             }
 
             fn visit_i64<E: de::Error>(self, value: i64) -> Result<PlaceName, E> {
@@ -171,6 +173,9 @@ pub(super) fn impossible_part(engine: &Engine, part: &str) -> Option<String> {
     }
 }
 
+/// The cells that one kind of part left, and those that it came to.
+type LeftAndReached = (BTreeSet<usize>, BTreeSet<usize>);
+
 pub(super) fn checked(position: &Position, moves: &[Move]) -> Result<Vec<CheckedMove>, Refusal> {
     if moves.is_empty() {
         return Err(Refusal::new("moves", "is empty: a swap needs at least two moves"));
@@ -205,14 +210,16 @@ pub(super) fn checked(position: &Position, moves: &[Move]) -> Result<Vec<Checked
             if engine.ignition == Ignition::PairedCoils && engine.cylinder(a).shares_coil_with.contains(&b) {
                 return Err(Refusal::new(
                     field("to"),
-                    format!("cylinders {a} and {b} share a coil, so a move between them proves nothing; choose another cylinder"),
+                    format!(
+                        "cylinders {a} and {b} share a coil, so a move between them proves nothing; choose another cylinder"
+                    ),
                 ));
             }
         }
         list.push(CheckedMove { part, variant: variant.or(to_variant), from, to });
     }
     list.sort();
-    let mut parts: BTreeMap<(&str, Option<&str>), (BTreeSet<usize>, BTreeSet<usize>)> = BTreeMap::new();
+    let mut parts: BTreeMap<(&str, Option<&str>), LeftAndReached> = BTreeMap::new();
     for one in &list {
         let (left, reached) = parts.entry((&one.part, one.variant.as_deref())).or_default();
         if !left.insert(one.from) {
@@ -226,7 +233,10 @@ pub(super) fn checked(position: &Position, moves: &[Move]) -> Result<Vec<Checked
         if let Some(&empty) = left.difference(&reached).next() {
             return Err(Refusal::new(
                 "moves",
-                format!("no {part} comes to {}, from which one was taken: a swap of two parts is two moves", position.name(empty)),
+                format!(
+                    "no {part} comes to {}, from which one was taken: a swap of two parts is two moves",
+                    position.name(empty)
+                ),
             ));
         }
     }

@@ -207,7 +207,9 @@ impl Access {
         let minutes = minutes
             .into_iter()
             .enumerate()
-            .map(|(i, m)| m.ok_or_else(|| Refusal::new(format!("access_minutes.{}", i + 1), "this cylinder is left out")))
+            .map(|(i, m)| {
+                m.ok_or_else(|| Refusal::new(format!("access_minutes.{}", i + 1), "this cylinder is left out"))
+            })
             .collect::<Result<_, _>>()?;
         Ok(Access { minutes, covers: input.covers.clone() })
     }
@@ -314,11 +316,13 @@ impl Search<'_> {
             return;
         };
         for &receiver in receivers {
-            let clamped = next.part == "injector"
-                && self.engine.cylinder(self.suspect).shares_clamp_with.contains(&receiver);
+            let clamped =
+                next.part == "injector" && self.engine.cylinder(self.suspect).shares_clamp_with.contains(&receiver);
             // Two coils of a pair would meet on one receiver group.
-            let meets = chosen.iter().any(|&c| self.engine.ignition == crate::engine::Ignition::PairedCoils
-                && self.engine.cylinder(c).shares_coil_with.contains(&receiver));
+            let meets = chosen.iter().any(|&c| {
+                self.engine.ignition == crate::engine::Ignition::PairedCoils
+                    && self.engine.cylinder(c).shares_coil_with.contains(&receiver)
+            });
             if chosen.contains(&receiver) || clamped || meets {
                 continue;
             }
@@ -353,7 +357,10 @@ fn reads(suspect: u8, candidates: &[Candidate], chosen: &[u8]) -> Vec<Reading> {
             outcome: Verdict::Moved,
             cylinder: Some(cylinder),
             part: Some(candidate.name()),
-            means: format!("Misfire now on cylinder {cylinder}: the {} took it along and is condemned.", candidate.name()),
+            means: format!(
+                "Misfire now on cylinder {cylinder}: the {} took it along and is condemned.",
+                candidate.name()
+            ),
         })
         .collect();
     let moved = candidates.iter().take(chosen.len()).map(|c| c.name()).collect::<Vec<_>>().join(" and ");

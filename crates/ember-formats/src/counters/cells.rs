@@ -32,7 +32,10 @@ impl Numbers {
         };
         match parsed {
             Some(value) if value.is_finite() => Ok(Some(value)),
-            _ => Err(Refusal::new(format!("row {line}"), format!("{} in the column {heading} is no number", quoted(text)))),
+            _ => Err(Refusal::new(
+                format!("row {line}"),
+                format!("{} in the column {heading} is no number", quoted(text)),
+            )),
         }
     }
 }

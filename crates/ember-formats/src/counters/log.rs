@@ -138,7 +138,10 @@ impl Tally {
         match self.last_time {
             None => (self.first_time, self.window_began) = (time, time),
             Some(before) if time < before => {
-                return Err(Refusal::new(format!("row {line}"), format!("the time runs backwards, from {before} s to {time} s")));
+                return Err(Refusal::new(
+                    format!("row {line}"),
+                    format!("the time runs backwards, from {before} s to {time} s"),
+                ));
             }
             Some(before) => {
                 let step = time - before;
@@ -169,14 +172,14 @@ impl Tally {
             None => 0.0,
             Some(before) if value >= before => value - before,
             Some(before) => {
-                let wrapped = TOPS.into_iter().find(|top| {
-                    before <= *top && before >= top * (1.0 - NEAR) && value <= top * NEAR
-                });
+                let wrapped =
+                    TOPS.into_iter().find(|top| before <= *top && before >= top * (1.0 - NEAR) && value <= top * NEAR);
                 let (more, what) = match wrapped {
                     Some(top) => (top + 1.0 - before + value, "wrapped around"),
                     None => (value, "began again"),
                 };
-                self.notes.push(format!("row {line}: the counter of cylinder {cylinder} {what}, from {before} to {value}"));
+                self.notes
+                    .push(format!("row {line}: the counter of cylinder {cylinder} {what}, from {before} to {value}"));
                 more
             }
         };
@@ -194,7 +197,13 @@ impl Tally {
         self.window_began = now;
     }
 
-    fn finish(mut self, sheet: &Sheet<'_>, columns: &Columns, rows: usize, decimal: String) -> Result<CounterReading, Refusal> {
+    fn finish(
+        mut self,
+        sheet: &Sheet<'_>,
+        columns: &Columns,
+        rows: usize,
+        decimal: String,
+    ) -> Result<CounterReading, Refusal> {
         let end = self.last_time.unwrap_or_default();
         if self.revolutions <= 0.0 {
             return Err(Refusal::new("file", "holds no running engine: its speed or its time stands still"));
@@ -212,7 +221,8 @@ impl Tally {
             self.notes.push("counters lag behind the engine speed, so the course over time is not used".into());
         }
         if self.pauses > 0 {
-            self.notes.push(format!("{} pauses of more than {PAUSE_S} s: no revolutions are claimed for them", self.pauses));
+            self.notes
+                .push(format!("{} pauses of more than {PAUSE_S} s: no revolutions are claimed for them", self.pauses));
         }
         if self.without_speed > 0 {
             self.notes.push(format!("{} rows have no engine speed: the one before was taken", self.without_speed));

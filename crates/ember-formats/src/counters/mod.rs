@@ -114,7 +114,11 @@ fn as_text(bytes: &[u8]) -> Result<&str, Refusal> {
         let megabytes = |n: usize| n as f64 / 1_048_576.0;
         return Err(Refusal::new(
             "file",
-            format!("is {:.0} MB; at most {:.0} MB are read. Cut the log to the drive in question", megabytes(bytes.len()), megabytes(LARGEST)),
+            format!(
+                "is {:.0} MB; at most {:.0} MB are read. Cut the log to the drive in question",
+                megabytes(bytes.len()),
+                megabytes(LARGEST)
+            ),
         ));
     }
     let bytes = bytes.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(bytes);

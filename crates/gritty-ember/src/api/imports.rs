@@ -22,7 +22,10 @@ pub struct ForEngine {
 #[utoipa::path(post, path = "/api/imports/counters", params(ForEngine), request_body(content = String, content_type = "text/csv"),
     responses((status = 200, body = CounterReading), (status = 413, body = Problem), (status = 422, body = Problem)))]
 #[post("/api/imports/counters")]
-pub async fn counters(query: web::Query<ForEngine>, mut payload: web::Payload) -> Result<web::Json<CounterReading>, Problem> {
+pub async fn counters(
+    query: web::Query<ForEngine>,
+    mut payload: web::Payload,
+) -> Result<web::Json<CounterReading>, Problem> {
     let mut bytes = Vec::new();
     let mut received = 0usize;
     // A browser that is cut off in the middle of sending shows no answer at all, so the rest is let run out.
@@ -38,7 +41,8 @@ pub async fn counters(query: web::Query<ForEngine>, mut payload: web::Payload) -
     }
     if received > LARGEST {
         let (megabytes, most) = (received / 1_048_576, LARGEST / 1_048_576);
-        let reason = format!("is {megabytes} MB or more; at most {most} MB are read. Cut the log to the drive in question");
+        let reason =
+            format!("is {megabytes} MB or more; at most {most} MB are read. Cut the log to the drive in question");
         return Err(Problem::too_large(Refusal::new("file", reason)));
     }
     let cylinders = query.cylinders;

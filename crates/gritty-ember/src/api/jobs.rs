@@ -55,7 +55,12 @@ pub struct Addition {
     pub request_key: String,
 }
 
-fn view(record: JobRecord, vehicle: StoredVehicle, entries: Vec<Entry>, knowledge: &Knowledge) -> Result<JobView, Problem> {
+fn view(
+    record: JobRecord,
+    vehicle: StoredVehicle,
+    entries: Vec<Entry>,
+    knowledge: &Knowledge,
+) -> Result<JobView, Problem> {
     let state = job_state(&vehicle.vehicle, &entries, knowledge)?;
     let effects = effects(&vehicle.vehicle, &entries, knowledge)?;
     Ok(JobView { id: record.id, opened_at: record.opened_at, vehicle, entries, state, effects })
@@ -70,13 +75,22 @@ async fn load(workshop: &web::Data<Workshop>, id: i64) -> Result<JobView, Proble
 #[utoipa::path(get, path = "/api/yard", responses((status = 200, body = Vec<YardJob>)))]
 #[get("/api/yard")]
 pub async fn yard(workshop: web::Data<Workshop>) -> Result<web::Json<Vec<YardJob>>, Problem> {
-    let all = in_store(&workshop, |store| store.jobs()?.into_iter().map(|job| store.job(job.id)).collect::<Result<Vec<_>, _>>())
-        .await?;
+    let all = in_store(&workshop, |store| {
+        store.jobs()?.into_iter().map(|job| store.job(job.id)).collect::<Result<Vec<_>, _>>()
+    })
+    .await?;
     let jobs = all
         .into_iter()
         .map(|(record, vehicle, entries)| {
             let state = job_state(&vehicle.vehicle, &entries, &workshop.knowledge)?;
-            Ok(in_the_yard(JobView { id: record.id, opened_at: record.opened_at, vehicle, entries, state, effects: Vec::new() }))
+            Ok(in_the_yard(JobView {
+                id: record.id,
+                opened_at: record.opened_at,
+                vehicle,
+                entries,
+                state,
+                effects: Vec::new(),
+            }))
         })
         .collect::<Result<Vec<_>, Problem>>()?;
     Ok(web::Json(jobs))
@@ -102,7 +116,11 @@ fn in_the_yard(job: JobView) -> YardJob {
         sure: job.state.next.sure,
         sure_of: job.state.next.sure_of,
         odometer_km: job.state.odometer_km,
-        further_km: job.state.proof.and_then(|proof| proof.further_km).filter(|_| job.state.waiting_for == WaitingFor::CleanDistance),
+        further_km: job
+            .state
+            .proof
+            .and_then(|proof| proof.further_km)
+            .filter(|_| job.state.waiting_for == WaitingFor::CleanDistance),
         last_at: job.entries.last().map(|entry| entry.at.clone()).unwrap_or_default(),
         closed: job.state.closed,
     }
@@ -130,7 +148,11 @@ pub async fn show(workshop: web::Data<Workshop>, id: web::Path<String>) -> Resul
 #[utoipa::path(post, path = "/api/jobs/{id}/entries", params(("id" = i64, Path)), request_body = Addition,
     responses((status = 201, body = JobView), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
 #[post("/api/jobs/{id}/entries")]
-pub async fn append(workshop: web::Data<Workshop>, id: web::Path<String>, bytes: web::Bytes) -> Result<HttpResponse, Problem> {
+pub async fn append(
+    workshop: web::Data<Workshop>,
+    id: web::Path<String>,
+    bytes: web::Bytes,
+) -> Result<HttpResponse, Problem> {
     let id = job_number(&id)?;
     let addition: Addition = body(&bytes)?;
     in_store(&workshop, move |store| {

@@ -31,12 +31,22 @@ const LARGEST_JSON: usize = 2 * 1024 * 1024;
 #[openapi(
     info(title = "Gritty Ember", description = "Jobs, their trails, and the reckoning behind them."),
     paths(
-        jobs::yard, jobs::open, jobs::show, jobs::append,
-        vehicles::list, vehicles::add,
+        jobs::yard,
+        jobs::open,
+        jobs::show,
+        jobs::append,
+        vehicles::list,
+        vehicles::add,
         imports::counters,
-        reading::codes, reading::quantity,
-        reckoning::names, reckoning::engine, reckoning::misfire, reckoning::swap, reckoning::swap_plan,
-        reckoning::proof, reckoning::codes,
+        reading::codes,
+        reading::quantity,
+        reckoning::names,
+        reckoning::engine,
+        reckoning::misfire,
+        reckoning::swap,
+        reckoning::swap_plan,
+        reckoning::proof,
+        reckoning::codes,
     ),
     components(schemas(Problem))
 )]

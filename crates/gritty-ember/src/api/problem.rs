@@ -27,7 +27,14 @@ pub struct Problem {
 
 impl Problem {
     fn new(status: StatusCode, kind: &str, title: &str, detail: String) -> Problem {
-        Problem { kind: kind.into(), title: title.into(), status: status.as_u16(), detail, errors: Vec::new(), now: None }
+        Problem {
+            kind: kind.into(),
+            title: title.into(),
+            status: status.as_u16(),
+            detail,
+            errors: Vec::new(),
+            now: None,
+        }
     }
 
     pub fn bad_request(detail: String) -> Problem {
@@ -78,8 +85,12 @@ impl ResponseError for Problem {
 
 impl From<Refusal> for Problem {
     fn from(refusal: Refusal) -> Problem {
-        let problem =
-            Problem::new(StatusCode::UNPROCESSABLE_ENTITY, "refused", "This cannot be taken as it is", refusal.to_string());
+        let problem = Problem::new(
+            StatusCode::UNPROCESSABLE_ENTITY,
+            "refused",
+            "This cannot be taken as it is",
+            refusal.to_string(),
+        );
         Problem { errors: vec![refusal], ..problem }
     }
 }

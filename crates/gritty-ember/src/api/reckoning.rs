@@ -22,7 +22,7 @@ macro_rules! computation {
     ($handler:ident, $name:literal, $path:literal, $input:ty, $output:ty, $says:literal) => {
         #[doc = $says]
         #[utoipa::path(post, path = $path, request_body = $input,
-            responses((status = 200, body = $output), (status = 422, body = Problem)))]
+                            responses((status = 200, body = $output), (status = 422, body = Problem)))]
         #[post($path)]
         pub async fn $handler(workshop: web::Data<Workshop>, bytes: web::Bytes) -> Result<HttpResponse, Problem> {
             run($name, &workshop, &bytes)
@@ -30,15 +30,40 @@ macro_rules! computation {
     };
 }
 
-computation!(engine, "engine", "/api/reckon/engine", EngineDescription, Engine, "Checks an engine and derives its relations.");
-computation!(misfire, "misfire", "/api/reckon/misfire", MisfireInput, MisfireResult, "Misfire rates and their pattern.");
+computation!(
+    engine,
+    "engine",
+    "/api/reckon/engine",
+    EngineDescription,
+    Engine,
+    "Checks an engine and derives its relations."
+);
+computation!(
+    misfire,
+    "misfire",
+    "/api/reckon/misfire",
+    MisfireInput,
+    MisfireResult,
+    "Misfire rates and their pattern."
+);
 computation!(swap, "swap", "/api/reckon/swap", SwapInput, SwapResult, "Judges a swap test.");
 computation!(swap_plan, "swap-plan", "/api/reckon/swap-plan", SwapPlanInput, SwapPlanResult, "Plans a swap test.");
-computation!(proof, "proof", "/api/reckon/proof", Value, Value, "How sure it is that a fault is gone. The unit is in the field names.");
+computation!(
+    proof,
+    "proof",
+    "/api/reckon/proof",
+    Value,
+    Value,
+    "How sure it is that a fault is gone. The unit is in the field names."
+);
 computation!(codes, "codes", "/api/reckon/codes", Value, Value, "Explains trouble codes.");
 
 /// Any other name.
-pub async fn unknown(name: web::Path<String>, workshop: web::Data<Workshop>, bytes: web::Bytes) -> Result<HttpResponse, Problem> {
+pub async fn unknown(
+    name: web::Path<String>,
+    workshop: web::Data<Workshop>,
+    bytes: web::Bytes,
+) -> Result<HttpResponse, Problem> {
     run(&name, &workshop, &bytes)
 }
 

@@ -1,5 +1,5 @@
 // Writes the demonstration's counter logs. The same seeds give the same files, so run it only to change the story:
-//   node demo/make-logs.mjs
+//   node demo-data/make-logs.mjs
 import { writeFileSync } from "node:fs";
 
 /** A small seeded generator: the logs must not differ from one run to the next. */

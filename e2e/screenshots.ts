@@ -1,0 +1,73 @@
+// One picture of each main view, from the demonstration depot, into docs/screenshots.
+import { fileURLToPath } from "node:url";
+import { expect, importFile, nextMove, openJob, sheet, test, write } from "./tests/workshop";
+
+const folder = fileURLToPath(new URL("../docs/screenshots/", import.meta.url));
+
+test("pictures of the main views", async ({ page, server }) => {
+  const take = async (name: string) => {
+    await page.mouse.move(2, 2);
+    await page.waitForTimeout(600);
+    await page.screenshot({ path: `${folder}${name}.png` });
+  };
+  const paper = () => page.getByRole("button", { name: "Paper" }).click();
+  const bay = () => page.getByRole("button", { name: "Bay" }).click();
+
+  await expect(page.getByRole("link", { name: /W-07/ })).toBeVisible();
+  await take("yard");
+
+  await page.getByRole("link", { name: "New job" }).last().click();
+  await page.getByRole("button", { name: "Another vehicle" }).click();
+  await page.getByLabel("Cylinders", { exact: true }).fill("6");
+  await page.getByLabel("Firing order").fill("1-4-3-6-2-5");
+  await page.getByLabel("Banks").fill("1-3-5 / 2-4-6");
+  await page.getByLabel("Arrangement").click();
+  await page.getByRole("option", { name: "vee" }).click();
+  await page.getByRole("group", { name: "What it does" }).getByRole("button", { name: "rough idle" }).click();
+  await expect(page.locator('[data-cylinder="6"]')).toBeVisible();
+  await paper();
+  await take("new-job");
+  await bay();
+
+  // W-07 once more, up to the swap: what the plan proposes.
+  await page.getByRole("button", { name: /W-07/ }).click();
+  await page.getByRole("group", { name: "What it does" }).getByRole("button", { name: "misfire" }).click();
+  await page.getByLabel("Watched since (km)").fill("84975");
+  await page.getByLabel("Odometer now").fill("85310");
+  await page.getByRole("button", { name: "Open the job" }).click();
+  await page.keyboard.press("m");
+  await importFile(page, "w07-before-swap.csv");
+  await page.mouse.move(2, 2);
+  await take("counts-from-a-file");
+  await write(page);
+  await expect(nextMove(page)).toContainText("Swap:");
+  await page.getByRole("button", { name: /^coil C3,/ }).click();
+  await page.getByRole("button", { name: "Put C3 on cylinder 1" }).click();
+  await take("job-swap-planned");
+
+  await page.getByRole("link", { name: "Yard" }).click();
+  await openJob(page, "M-02");
+  await take("job-drive-due");
+  await nextMove(page).getByRole("button", { name: "Enter the counts" }).click();
+  await importFile(page, "m02-after-swap.csv");
+  await sheet(page).getByLabel("Odometer").fill("6431");
+  await write(page);
+  await expect(nextMove(page)).toContainText("Fit a new lead");
+  await take("job-verdict");
+
+  await page.goto(`${server.address}/jobs/1`);
+  await expect(nextMove(page)).toBeVisible();
+  await paper();
+  await take("job-proven-on-paper");
+  await bay();
+  await page.goto(`${server.address}/jobs/2/counts`);
+  await page.getByRole("table").waitFor();
+  await take("counts");
+  await page.goto(`${server.address}/jobs/1/proof`);
+  await page.getByRole("img", { name: /Confidence/ }).waitFor();
+  await take("proof");
+  await page.goto(`${server.address}/jobs/1/report`);
+  await page.getByRole("article").waitFor();
+  await paper();
+  await take("report");
+});
