@@ -35,6 +35,7 @@ test("pictures of the main views", async ({ page, server }) => {
   await page.getByLabel("Watched since (km)").fill("84975");
   await page.getByLabel("Odometer now").fill("85310");
   await page.getByRole("button", { name: "Open the job" }).click();
+  await expect(nextMove(page)).toBeVisible();
   await page.keyboard.press("m");
   await importFile(page, "w07-before-swap.csv");
   await page.mouse.move(2, 2);

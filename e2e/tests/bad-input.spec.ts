@@ -13,7 +13,6 @@ test("counts that cannot be are refused at their field and stay typed", async ({
   await open.getByLabel("Cylinder 2").fill("2.5");
   await expect(open.getByText("a count is a whole number, and this is 2.5")).toBeVisible();
   await open.getByLabel("Cylinder 2").fill("2");
-  await open.getByRole("checkbox").first().check();
   await open.getByRole("button", { name: "Write it down" }).click();
   await expect(open.getByText("501 misfires in 500 firings").first()).toBeVisible();
   await open.getByLabel("Cylinder 1").fill("5");
@@ -97,7 +96,7 @@ test("a job that does not exist says so and leads home", async ({ page, server }
 test("a move between cylinders on one coil is refused with the reason", async ({ page }) => {
   await page.getByRole("link", { name: "New job" }).last().click();
   await page.getByRole("button", { name: "Another vehicle" }).click();
-  await page.getByLabel("Number on the door").fill("X-1");
+  await page.getByLabel("On the door").fill("X-1");
   await page.getByLabel("What it is").fill("Trial rig, paired coils");
   await page.getByLabel("Ignition").click();
   await page.getByRole("option", { name: "paired coils" }).click();

@@ -8,7 +8,7 @@ use utoipa::ToSchema;
 use crate::job::{Ground, JobState, Repair, SwapShown, WaitingFor};
 use crate::knowledge::{Knowledge, MoveText};
 use crate::misfire::PatternKind;
-use crate::swap::plan::SwapPlanResult;
+use crate::swap::plan::{Reading, SwapPlanResult};
 use crate::swap::{Move, PlaceName, Verdict};
 use crate::trail::Finding;
 
@@ -336,7 +336,7 @@ fn cautions(text: &MoveText, knowledge: &Knowledge) -> Vec<Caution> {
 
 /// The cautions of the kinds of entry that stand for work on the car, as the step that usually leads to them has them.
 pub(crate) fn cautions_by_answer(knowledge: &Knowledge) -> BTreeMap<String, Vec<Caution>> {
-    [("moved", "swap"), ("cleared", "clear"), ("fitted", "fit"), ("counts", "drive"), ("drive", "prove")]
+    [("moved", "swap"), ("cleared", "clear"), ("fitted", "fit")]
         .into_iter()
         .filter_map(|(answer, step)| Some((answer.to_owned(), cautions(knowledge.moves.get(step)?, knowledge))))
         .collect()
@@ -347,18 +347,7 @@ fn fill_swap(next: &mut NextMove, state: &JobState) {
     next.minutes = plan.minutes;
     next.moves = plan.moves.clone();
     next.cylinder = suspect(state);
-    next.outcomes = plan
-        .reads
-        .iter()
-        .map(|reading| Outcome {
-            outcome: match (reading.outcome, reading.cylinder) {
-                (Verdict::Moved | Verdict::Stayed, Some(cylinder)) => format!("misfire on {cylinder}"),
-                (Verdict::Gone, _) => "no misfire".into(),
-                _ => "misfire elsewhere".into(),
-            },
-            means: reading.means.clone(),
-        })
-        .collect();
+    next.outcomes = plan.reads.iter().map(|reading| read_ahead(reading, plan)).collect();
     if let Some(one) = state.plan_one.as_ref().filter(|one| one.moves != plan.moves) {
         next.alternatives.push(Alternative {
             title: format!("One at a time: {}", moves_in_words(&one.moves)),
@@ -382,6 +371,25 @@ fn fill_swap(next: &mut NextMove, state: &JobState) {
         answer: Answer::Fitted,
         moves: Vec::new(),
     });
+}
+
+/// What an outcome of the planned swap will mean, short enough to stand beside its name.
+fn read_ahead(reading: &Reading, plan: &SwapPlanResult) -> Outcome {
+    let outcome = match (reading.outcome, reading.cylinder) {
+        (Verdict::Moved | Verdict::Stayed, Some(cylinder)) => format!("misfire on {cylinder}"),
+        (Verdict::Gone, _) => "no misfire".into(),
+        _ => "misfire elsewhere".into(),
+    };
+    let means = match (reading.outcome, &reading.part) {
+        (Verdict::Moved, Some(part)) => format!("The {part} took it along and is condemned."),
+        (Verdict::Stayed, _) => {
+            let parts: Vec<&str> = plan.reads.iter().filter_map(|r| r.part.as_deref()).collect();
+            format!("Cleared: {}. Then wiring, the parts not moved, compression.", parts.join(" and "))
+        }
+        (Verdict::Gone, _) => "A connection mended by handling, or an intermittent fault: nothing is proven.".into(),
+        _ => "Something was disturbed, or a second fault.".into(),
+    };
+    Outcome { outcome, means }
 }
 
 /// What the drive after a swap can show, from the moves that were made.

@@ -97,7 +97,7 @@ export function Cylinder({ state, parts, shared, planned, held, fires, wide, hig
             </Box>
           </>
         ) : (
-          <Box sx={{ color: "text.secondary", fontSize: "0.9rem" }}>{movable ? `not counted; ${fires}` : fires}</Box>
+          <Box sx={{ color: "text.secondary", fontSize: "0.9rem" }}>{movable ? "not counted" : fires}</Box>
         )}
       </Box>
       <Box sx={{ display: "flex", flexWrap: "wrap", gap: 0.5, gridColumn: wide ? "auto" : "1 / -1" }}>

@@ -36,7 +36,11 @@ export function useAcknowledged(jobId: number, cautions: Caution[]): Acknowledge
 export function Cautions({ cautions, acknowledged }: { cautions: Caution[]; acknowledged: Acknowledged }) {
   if (cautions.length === 0) return null;
   return (
-    <Box component="section" aria-label="Cautions" sx={{ borderLeft: 4, borderColor: "text.primary", pl: 1.5 }}>
+    <Box
+      component="section"
+      aria-label="Cautions"
+      sx={{ borderLeft: 4, borderColor: "text.primary", pl: 1.5, lineHeight: 1.25 }}
+    >
       {cautions.map((caution) =>
         caution.acknowledge ? (
           <FormControlLabel
@@ -45,7 +49,11 @@ export function Cautions({ cautions, acknowledged }: { cautions: Caution[]; ackn
               <Checkbox checked={acknowledged.has(caution.name)} onChange={() => acknowledged.toggle(caution.name)} />
             }
             label={caution.text}
-            sx={{ display: "flex", alignItems: "center", my: 0.25 }}
+            sx={{
+              display: "flex",
+              alignItems: "center",
+              ".MuiFormControlLabel-label": { lineHeight: 1.2, fontSize: "inherit" },
+            }}
           />
         ) : (
           <Box key={caution.name} sx={{ py: 0.25 }}>

@@ -55,7 +55,7 @@ export function EntrySheet({ job, request, onClose, onSaved, onWithdraw }: Props
     seen: job.entries.length,
   });
   const [failed, setFailed] = useState<unknown>(null);
-  const cautions = job.state.cautions[request.kind] ?? (request.fromNext ? job.state.next.cautions : []);
+  const cautions = job.state.cautions[request.kind] ?? [];
   const acknowledged = useAcknowledged(job.id, cautions);
   const problem = failed ? asProblem(failed) : null;
   const newer = job.entries.filter((entry) => entry.number > common.seen);

@@ -46,8 +46,11 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
   const [{ planned }, plan, forgetPlan] = useDraft<{ planned: Exchange[] }>(`job-${job.id}.planned`, { planned: [] });
   const { state } = job;
 
+  const writePlanned = () => setSheet({ kind: "moved", moves: asMoves(planned), fromPlan: true });
   const answer = (kind: Answer, moves = state.next.moves) => {
     setChoosing(false);
+    // What was moved on the block is what was moved on the engine.
+    if (kind === "moved" && planned.length > 0) return writePlanned();
     setSheet({
       kind,
       moves,
@@ -57,7 +60,6 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
       fromNext: kind === state.next.answer,
     });
   };
-  const writePlanned = () => setSheet({ kind: "moved", moves: asMoves(planned), fromPlan: true });
   useShortcuts([
     { key: "n", does: "answer the next move", run: () => answer(state.next.answer) },
     { key: "a", does: "add to the trail", run: () => setChoosing(true) },

@@ -6,6 +6,7 @@ import type { JobView, Move, NextMove } from "../api/types";
 import { Glow } from "../app/Glow";
 import { FIGURES } from "../app/theme";
 import { minutes, sure } from "../app/words";
+import { Cautions, useAcknowledged } from "../entry/Cautions";
 
 export type Answer = NextMove["answer"];
 
@@ -33,6 +34,7 @@ interface Props {
 export function NextMoveCard({ job, onAnswer }: Props) {
   const { next } = job.state;
   const [others, setOthers] = useState(false);
+  const acknowledged = useAcknowledged(job.id, next.cautions);
   return (
     <Box component="section" aria-label="Next move" sx={{ bgcolor: "background.paper", px: 2, py: 1.5 }}>
       <Box sx={{ display: "flex", gap: 2, color: "text.secondary", mb: 0.5 }}>
@@ -92,13 +94,8 @@ export function NextMoveCard({ job, onAnswer }: Props) {
         </Box>
       )}
       {next.cautions.length > 0 && (
-        <Box component="ul" aria-label="Cautions" sx={{ m: 0, mt: 1.5, p: 0, listStyle: "none", fontSize: "0.93rem" }}>
-          {next.cautions.map((one) => (
-            <Box component="li" key={one.name} sx={{ display: "flex", gap: 1, py: 0.25 }}>
-              <strong aria-hidden="true">!</strong>
-              <span>{one.text}</span>
-            </Box>
-          ))}
+        <Box sx={{ mt: 1.5, fontSize: "0.95rem" }}>
+          <Cautions cautions={next.cautions} acknowledged={acknowledged} />
         </Box>
       )}
       {next.tools.length > 0 && (

@@ -88,19 +88,19 @@ export function EngineForm({ value, change, refused }: Props) {
     </TextField>
   );
   return (
-    <Box sx={{ mt: 1.5, display: "grid", gridTemplateColumns: "1fr 1fr 1fr", columnGap: 1.5, rowGap: 0.5 }}>
-      {text("fleet_no", "Number on the door")}
-      <Box sx={{ gridColumn: "span 2" }}>{text("name", "What it is")}</Box>
+    <Box sx={{ mt: 1.5, display: "grid", gridTemplateColumns: "repeat(4, 1fr)", columnGap: 1.25, rowGap: 0.75 }}>
+      {text("fleet_no", "On the door")}
+      <Box sx={{ gridColumn: "span 3" }}>{text("name", "What it is")}</Box>
       {text("cylinders", "Cylinders", "1 to 12")}
-      <Box sx={{ gridColumn: "span 2" }}>{text("firing_order", "Firing order", "as cast on the engine: 1-3-4-2")}</Box>
+      <Box sx={{ gridColumn: "span 3" }}>{text("firing_order", "Firing order", "as cast on the engine: 1-3-4-2")}</Box>
       {choice("arrangement", "Arrangement")}
-      <Box sx={{ gridColumn: "span 2" }}>
+      <Box sx={{ gridColumn: "span 3" }}>
         {text("banks", "Banks, each from the front", "divided by a slash: 1-3-5 / 2-4-6")}
       </Box>
       {choice("fuel", "Fuel")}
       {choice("ignition", "Ignition")}
       {choice("injection", "Injection")}
-      {value.ignition !== "none" && choice("coils", "Coils in each cylinder")}
+      {value.ignition !== "none" && choice("coils", "Coils each")}
     </Box>
   );
 }

@@ -23,7 +23,14 @@ export function VehicleChoice({ vehicles, chosen, onChoose }: Props) {
           variant={chosen === one.id ? "contained" : "outlined"}
           aria-pressed={chosen === one.id}
           onClick={() => onChoose(one.id)}
-          sx={{ justifyContent: "flex-start", textAlign: "left", gap: 1, lineHeight: 1.15, minHeight: 52, px: 1.25 }}
+          sx={{
+            justifyContent: "flex-start",
+            textAlign: "left",
+            gap: 1,
+            lineHeight: 1.15,
+            minHeight: chosen === "new" ? 44 : 52,
+            px: 1.25,
+          }}
         >
           <Box component="span" sx={{ fontFamily: FIGURES, fontWeight: 600, whiteSpace: "nowrap" }}>
             {one.fleet_no}
@@ -40,7 +47,7 @@ export function VehicleChoice({ vehicles, chosen, onChoose }: Props) {
         variant={chosen === "new" ? "contained" : "outlined"}
         aria-pressed={chosen === "new"}
         onClick={() => onChoose("new")}
-        sx={{ minHeight: 52 }}
+        sx={{ minHeight: chosen === "new" ? 44 : 52, lineHeight: 1.1 }}
       >
         Another vehicle
       </Button>
