@@ -55,17 +55,13 @@ export function Block({ engine, cylinders = bare(engine), planned = [], onExchan
   return (
     <DndContext sensors={sensors} onDragEnd={dropped} onDragStart={() => setHeld(null)}>
       <Box component="section" aria-label="The block, seen from above, front up">
-        <Box
-          sx={{
-            display: "flex",
-            justifyContent: "space-between",
-            color: "text.secondary",
-            fontSize: "0.9rem",
-            mb: 0.5,
-          }}
-        >
-          <span>▲ front of engine</span>
-          {banks > 1 && <span>{engine.banks.map((_, index) => `bank ${index + 1}`).join(" · ")}</span>}
+        <Box sx={{ display: "flex", color: "text.secondary", fontSize: "0.9rem", mb: 0.5 }}>
+          {(banks > 1 ? engine.banks : [[]]).map((bank, index) => (
+            <Box key={bank[0] ?? 0} sx={{ flex: 1 }}>
+              {index === 0 && "▲ front of engine"}
+              {banks > 1 && `${index === 0 ? " · " : ""}bank ${index + 1}`}
+            </Box>
+          ))}
         </Box>
         <Box
           sx={{

@@ -68,6 +68,27 @@ export function NextMoveCard({ job, onAnswer }: Props) {
           Counters were read too: enter the counts
         </Button>
       )}
+      {next.alternatives.length > 0 && (
+        <Box sx={{ mt: 0.5 }}>
+          <Button color="inherit" aria-expanded={others} onClick={() => setOthers(!others)}>
+            {others ? "Hide the other ways" : `Other ways (${next.alternatives.length})`}
+          </Button>
+          {others &&
+            next.alternatives.map((one) => (
+              <Box key={one.title} sx={{ py: 0.5, borderTop: 1, borderColor: "divider" }}>
+                <Button
+                  color="inherit"
+                  sx={{ px: 0, textAlign: "left" }}
+                  onClick={() => onAnswer(one.answer, one.moves)}
+                >
+                  {one.title}
+                  {one.minutes != null && ` (${minutes(one.minutes)})`}
+                </Button>
+                <Typography variant="body2">{one.why}</Typography>
+              </Box>
+            ))}
+        </Box>
+      )}
       {next.outcomes.length > 0 && (
         <Box
           component="dl"
@@ -102,27 +123,6 @@ export function NextMoveCard({ job, onAnswer }: Props) {
         <Typography variant="body2" color="text.secondary" sx={{ mt: 0.75 }}>
           At hand: {next.tools.join(", ")}
         </Typography>
-      )}
-      {next.alternatives.length > 0 && (
-        <Box sx={{ mt: 0.5 }}>
-          <Button color="inherit" aria-expanded={others} onClick={() => setOthers(!others)}>
-            {others ? "Hide the other ways" : `Other ways (${next.alternatives.length})`}
-          </Button>
-          {others &&
-            next.alternatives.map((one) => (
-              <Box key={one.title} sx={{ py: 0.5, borderTop: 1, borderColor: "divider" }}>
-                <Button
-                  color="inherit"
-                  sx={{ px: 0, textAlign: "left" }}
-                  onClick={() => onAnswer(one.answer, one.moves)}
-                >
-                  {one.title}
-                  {one.minutes != null && ` (${minutes(one.minutes)})`}
-                </Button>
-                <Typography variant="body2">{one.why}</Typography>
-              </Box>
-            ))}
-        </Box>
       )}
     </Box>
   );

@@ -88,7 +88,7 @@ export function EngineForm({ value, change, refused }: Props) {
     </TextField>
   );
   return (
-    <Box sx={{ mt: 1.5, display: "grid", gridTemplateColumns: "repeat(4, 1fr)", columnGap: 1.25, rowGap: 0.75 }}>
+    <Box sx={{ mt: 1.5, display: "grid", gridTemplateColumns: "1fr 1.5fr 1.1fr 0.7fr", columnGap: 1.25, rowGap: 0.75 }}>
       {text("fleet_no", "On the door")}
       <Box sx={{ gridColumn: "span 3" }}>{text("name", "What it is")}</Box>
       {text("cylinders", "Cylinders", "1 to 12")}

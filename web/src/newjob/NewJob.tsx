@@ -121,7 +121,7 @@ export function NewJob() {
           )}
         </Box>
         <Box sx={{ display: "flex", flexDirection: "column", gap: 1.5 }}>
-          <Typography variant="h2">What it does</Typography>
+          <Typography variant="h2">The complaint</Typography>
           <ComplaintFields value={complaint} change={changeComplaint} refused={refused} />
           <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 1.5 }}>
             <QuantityField

@@ -22,7 +22,7 @@ macro_rules! computation {
     ($handler:ident, $name:literal, $path:literal, $input:ty, $output:ty, $says:literal) => {
         #[doc = $says]
         #[utoipa::path(post, path = $path, request_body = $input,
-                                    responses((status = 200, body = $output), (status = 422, body = Problem)))]
+                                            responses((status = 200, body = $output), (status = 422, body = Problem)))]
         #[post($path)]
         pub async fn $handler(workshop: web::Data<Workshop>, bytes: web::Bytes) -> Result<HttpResponse, Problem> {
             run($name, &workshop, &bytes)
