@@ -52,6 +52,20 @@ pub fn probability_greater(first: (RatePrior, f64, f64), second: (RatePrior, f64
     beta_cumulative(a2, a1, b2 / (b1 + b2))
 }
 
+/// The same to about a hundredth, many times faster: their cube roots taken as normal.
+pub fn probability_greater_roughly(first: (RatePrior, f64, f64), second: (RatePrior, f64, f64)) -> f64 {
+    // A gamma variable's cube root is nearly normal (Wilson and Hilferty, 1931).
+    let nearly_normal = |(a, b): (f64, f64)| {
+        let scale = (a / b).cbrt();
+        (scale * (1.0 - 1.0 / (9.0 * a)), scale * scale / (9.0 * a))
+    };
+    let (mean_1, variance_1) = nearly_normal(first.0.after(first.1, first.2));
+    let (mean_2, variance_2) = nearly_normal(second.0.after(second.1, second.2));
+    let z = (mean_1 - mean_2) / (variance_1 + variance_2).sqrt();
+    // The logistic curve stays within a hundredth of the normal one, and never reaches zero.
+    1.0 / (1.0 + (-1.702 * z).exp())
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -71,6 +85,18 @@ mod tests {
         let prior = RatePrior::new(0.5, 0.01);
         let p = probability_greater((prior, k1, 1000.0), (prior, k2, 1000.0));
         assert!((p - expected).abs() < 1e-9);
+    }
+
+    #[rstest]
+    #[case::alike(30.0, 30.0)]
+    #[case::above(45.0, 30.0)]
+    #[case::below(20.0, 30.0)]
+    #[case::few(3.0, 1.0)]
+    fn the_rough_answer_is_near_the_exact_one(#[case] k1: f64, #[case] k2: f64) {
+        let prior = RatePrior::new(0.5, 0.01);
+        let (first, second) = ((prior, k1, 2000.0), (prior, k2, 2000.0));
+        let gap = probability_greater(first, second) - probability_greater_roughly(first, second);
+        assert!(gap.abs() < 0.03, "{gap}");
     }
 
     #[test]

@@ -235,7 +235,7 @@ mod misfire_door {
 
     proptest! {
         #[test]
-        fn probabilities_of_a_v8_add_up_to_one_with_nothing_left_out(of in proptest::collection::vec(0u64..60, 8)) {
+        fn listed_probabilities_of_a_v8_never_add_up_to_more_than_one(of in proptest::collection::vec(0u64..60, 8)) {
             let out = misfire(engine(8), 20_000.0, &of);
             let listed: f64 = out["patterns"].as_array().unwrap().iter().map(|p| p["probability"].as_f64().unwrap()).sum();
             prop_assert!(listed <= 1.0 + 1e-9);

@@ -38,12 +38,7 @@ pub(super) fn weigh(engine: &Engine, windows: &[Counts], knowledge: &MisfireKnow
         .max_by(|a, b| a.1.total_cmp(&b.1))?;
     let mut groups = vec![cylinders_of(mask), cylinders_of(everyone & !mask)];
     groups.sort();
-    Some(Weighed {
-        kind: PatternKind::Alternating,
-        cylinders: engine.numbers().collect(),
-        groups: Some(groups),
-        ln_weight,
-    })
+    Some(Weighed { kind: PatternKind::Alternating, mask: everyone, groups: Some(groups), ln_weight })
 }
 
 /// Cylinders that rise and fall with the one that misfires most, against the rest.

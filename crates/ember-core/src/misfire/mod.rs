@@ -208,14 +208,12 @@ pub fn of_counts(engine: &Engine, counts: &Counts, windows: &[Counts], knowledge
     if let Some(turns) = alternating::weigh(engine, windows, knowledge) {
         weighed.push(turns);
     }
-    let mut patterns = patterns::normalised(weighed);
-    let mut belongs = vec![0.0; usize::from(engine.cylinders)];
-    for pattern in &patterns {
-        for &cylinder in &pattern.cylinders {
-            belongs[usize::from(cylinder) - 1] += pattern.probability;
-        }
-    }
-    let group = pointed_at(&patterns, counts);
+    let weighing = patterns::normalised(weighed, engine.cylinders, LISTED, WORTH_LISTING);
+    let patterns = weighing.listed;
+    let belongs: Vec<f64> = (0..engine.cylinders)
+        .map(|bit| weighing.by_group.iter().enumerate().filter(|(mask, _)| mask >> bit & 1 == 1).map(|(_, p)| p).sum())
+        .collect();
+    let group = pointed_at(&weighing.by_group, counts);
     let rule = &knowledge.decision;
     let seen = if group.cylinders.is_empty() {
         // A clean engine shows nothing: what counts is how many a fault would have shown in one cylinder.
@@ -228,9 +226,6 @@ pub fn of_counts(engine: &Engine, counts: &Counts, windows: &[Counts], knowledge
         patterns.iter().filter(|p| p.cylinders == group.cylinders && p.probability > 0.01).cloned().collect::<Vec<_>>();
     let says = says(&alike, &group, decided);
     let next = if decided { tell_apart(&alike) } else { settle(engine, counts, &group, knowledge) };
-    patterns.retain(|pattern| pattern.probability >= WORTH_LISTING);
-    patterns.truncate(LISTED);
-
     MisfireResult {
         cylinders: engine
             .numbers()
@@ -258,18 +253,14 @@ pub fn of_counts(engine: &Engine, counts: &Counts, windows: &[Counts], knowledge
 }
 
 /// The cylinders with the most probability behind them, whatever the kind of pattern.
-fn pointed_at(patterns: &[Pattern], counts: &Counts) -> PointedAt {
-    let mut groups: BTreeMap<&[u8], f64> = BTreeMap::new();
-    for pattern in patterns {
-        *groups.entry(&pattern.cylinders).or_default() += pattern.probability;
-    }
-    let (cylinders, probability) =
-        groups.into_iter().max_by(|a, b| a.1.total_cmp(&b.1)).map_or((Vec::new(), 0.0), |(c, p)| (c.to_vec(), p));
-    PointedAt {
-        misfires: cylinders.iter().fold(0.0, |sum, &c| sum + counts.of(c)),
-        cylinders,
-        probability: probability.min(1.0),
-    }
+fn pointed_at(by_group: &[f64], counts: &Counts) -> PointedAt {
+    let (mask, probability) = by_group
+        .iter()
+        .enumerate()
+        .fold((0, 0.0), |best, (mask, &probability)| if probability > best.1 { (mask, probability) } else { best });
+    let cylinders = patterns::cylinders_of(mask as u32);
+    let misfires = cylinders.iter().fold(0.0, |sum, &c| sum + counts.of(c));
+    PointedAt { cylinders, probability: probability.min(1.0), misfires }
 }
 
 fn says(alike: &[Pattern], group: &PointedAt, decided: bool) -> String {

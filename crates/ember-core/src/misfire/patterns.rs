@@ -1,6 +1,6 @@
 //! The patterns: ways to divide an engine's cylinders into faulty and healthy ones, weighed against the counts.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeSet, HashMap};
 
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -8,7 +8,7 @@ use utoipa::ToSchema;
 use super::{Counts, Pattern};
 use crate::engine::{Engine, Ignition};
 use crate::knowledge::MisfireKnowledge;
-use crate::rates::{RatePrior, probability_greater};
+use crate::rates::{RatePrior, probability_greater, probability_greater_roughly};
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "kebab-case")]
@@ -76,12 +76,21 @@ impl PatternKind {
     }
 }
 
-/// A pattern before normalisation.
+/// A pattern before normalisation. Cylinders are the bits of a mask, cylinder 1 the lowest: an engine with twelve has
+/// some four thousand groups, and most of them are never shown.
 pub(super) struct Weighed {
     pub kind: PatternKind,
-    pub cylinders: Vec<u8>,
+    pub mask: u32,
     pub groups: Option<Vec<Vec<u8>>>,
     pub ln_weight: f64,
+}
+
+/// What all patterns together say.
+pub(super) struct Weighing {
+    /// The likeliest ones, most likely first; of the rest nobody reads.
+    pub listed: Vec<Pattern>,
+    /// The probability of each group of cylinders over all kinds, by its mask.
+    pub by_group: Vec<f64>,
 }
 
 /// The prior of a kind, shared evenly by `instances` groups of that kind.
@@ -89,58 +98,60 @@ pub(super) fn ln_prior(kind: PatternKind, instances: f64, knowledge: &MisfireKno
     knowledge.patterns.get(kind.name()).map_or(f64::NEG_INFINITY, |p| (p.weight / instances).ln())
 }
 
+/// The patterns with a name, and their groups on this engine.
+fn named_groups(engine: &Engine) -> Vec<(PatternKind, Vec<u32>)> {
+    let masks = |groups: &[Vec<u8>]| groups.iter().map(|group| mask_of(group)).collect::<Vec<u32>>();
+    let n = engine.cylinders;
+    let mut kinds = vec![(PatternKind::None, vec![0]), (PatternKind::Single, (0..n).map(|bit| 1 << bit).collect())];
+    if n > 1 {
+        kinds.push((PatternKind::All, vec![(1 << n) - 1]));
+        if engine.ignition == Ignition::PairedCoils {
+            kinds.push((PatternKind::SharedCoil, masks(&engine.coil_pairs)));
+        }
+        kinds.push((PatternKind::RunningMates, masks(&engine.running_mate_pairs())));
+        kinds.push((PatternKind::Neighbours, masks(&engine.neighbour_pairs())));
+        kinds.push((PatternKind::Consecutive, masks(&engine.consecutive_pairs())));
+        if engine.banks.len() > 1 {
+            kinds.push((PatternKind::Bank, masks(&engine.banks)));
+        }
+    }
+    kinds
+}
+
 /// All patterns of totals, with their weights. Those that cannot matter are left out.
 pub(super) fn weigh(engine: &Engine, counts: &Counts, knowledge: &MisfireKnowledge) -> Vec<Weighed> {
     let n = engine.cylinders;
-    let everyone: Vec<u8> = engine.numbers().collect();
-    let mut kinds: Vec<(PatternKind, Vec<Vec<u8>>)> =
-        vec![(PatternKind::None, vec![Vec::new()]), (PatternKind::Single, engine.numbers().map(|c| vec![c]).collect())];
-    if n > 1 {
-        kinds.push((PatternKind::All, vec![everyone]));
-        if engine.ignition == Ignition::PairedCoils {
-            kinds.push((PatternKind::SharedCoil, engine.coil_pairs.clone()));
-        }
-        kinds.push((PatternKind::RunningMates, engine.running_mate_pairs()));
-        kinds.push((PatternKind::Neighbours, engine.neighbour_pairs()));
-        kinds.push((PatternKind::Consecutive, engine.consecutive_pairs()));
-        if engine.banks.len() > 1 {
-            let mut banks = engine.banks.clone();
-            banks.iter_mut().for_each(|bank| bank.sort_unstable());
-            kinds.push((PatternKind::Bank, banks));
-        }
-    }
-    let named: BTreeSet<u32> = kinds.iter().flat_map(|(_, groups)| groups).map(|group| mask_of(group)).collect();
+    let kinds = named_groups(engine);
+    let named: BTreeSet<u32> = kinds.iter().flat_map(|(_, groups)| groups).copied().collect();
     let mut weigher = Weigher::new(counts, knowledge);
     let mut weighed = Vec::new();
-    for (kind, groups) in &kinds {
-        let prior = ln_prior(*kind, groups.len() as f64, knowledge);
-        for group in groups {
-            weigher.consider(*kind, mask_of(group), prior, &mut weighed);
+    for (kind, groups) in kinds {
+        let prior = ln_prior(kind, groups.len() as f64, knowledge);
+        for mask in groups {
+            let ln_weight = prior + weigher.ln_groups(mask) + weigher.ln_excess(mask, Exactness::Exact);
+            weighed.push(Weighed { kind, mask, groups: None, ln_weight });
         }
     }
 
     // `several`: every other group of two or more, each size as likely as another.
     let mut sets_of_size = vec![0.0; usize::from(n) + 1];
-    let others = (1u32..1 << n).filter(|mask| mask.count_ones() >= 2 && !named.contains(mask));
-    for mask in others.clone() {
+    let others: Vec<u32> = (1u32..1 << n).filter(|mask| mask.count_ones() >= 2 && !named.contains(mask)).collect();
+    for mask in &others {
         sets_of_size[mask.count_ones() as usize] += 1.0;
     }
     let sizes = sets_of_size.iter().filter(|&&sets| sets > 0.0).count() as f64;
     let priors: Vec<f64> =
         sets_of_size.iter().map(|sets| ln_prior(PatternKind::Several, sizes * sets, knowledge)).collect();
-    let mut several: Vec<(f64, u32)> = others
-        .map(|mask| {
-            let prior = priors[mask.count_ones() as usize];
-            (prior + weigher.ln_groups(mask), mask)
-        })
-        .collect();
-    let best =
-        weighed.iter().map(|w: &Weighed| w.ln_weight).chain(several.iter().map(|s| s.0)).fold(f64::MIN, f64::max);
-    // 4 000 groups that each weigh less than e^-30 of the best add up to nothing; the rest need the exact figure.
-    several.retain(|(ln_weight, _)| *ln_weight > best - 30.0);
-    for (ln_weight, mask) in several {
-        let ln_weight = ln_weight + weigher.ln_excess(mask);
-        weighed.push(Weighed { kind: PatternKind::Several, cylinders: cylinders_of(mask), groups: None, ln_weight });
+    let best = weighed.iter().map(|w| w.ln_weight).fold(f64::MIN, f64::max);
+    for mask in others {
+        let ln_weight = priors[mask.count_ones() as usize] + weigher.ln_groups(mask);
+        // 4 000 groups that each weigh less than e^-30 of the best add up to nothing; what weighs less than is ever
+        // shown needs its excess to a hundredth only.
+        if ln_weight > best - 30.0 {
+            let exactness = if ln_weight > best - 12.0 { Exactness::Exact } else { Exactness::Rough };
+            let ln_weight = ln_weight + weigher.ln_excess(mask, exactness);
+            weighed.push(Weighed { kind: PatternKind::Several, mask, groups: None, ln_weight });
+        }
     }
     weighed
 }
@@ -153,81 +164,110 @@ pub(super) fn cylinders_of(mask: u32) -> Vec<u8> {
     (1u8..=32).filter(|cylinder| mask >> (cylinder - 1) & 1 == 1).collect()
 }
 
-/// Weighs groups against one set of counts. What depends on a group's size alone is kept.
-struct Weigher<'a> {
-    counts: &'a Counts,
-    fault: RatePrior,
-    background: RatePrior,
-    /// (size, misfires) of the last groups and their answer: many groups of an engine hold the same numbers.
-    excess_known: std::collections::HashMap<(u32, u64), f64>,
+#[derive(Clone, Copy, PartialEq)]
+enum Exactness {
+    Exact,
+    Rough,
 }
 
-impl<'a> Weigher<'a> {
-    fn new(counts: &'a Counts, knowledge: &MisfireKnowledge) -> Self {
+/// Weighs groups against one set of counts. A group's weight follows from its size and its misfires alone, and many
+/// groups of an engine hold the same numbers, so both parts of it are kept.
+struct Weigher {
+    /// The misfires of every group, by mask.
+    inside: Vec<f64>,
+    total: f64,
+    firings: f64,
+    cylinders: f64,
+    fault: RatePrior,
+    background: RatePrior,
+    ln_excess_before: f64,
+    groups_known: HashMap<(u32, u64), f64>,
+    excess_known: HashMap<(u32, u64), f64>,
+}
+
+impl Weigher {
+    fn new(counts: &Counts, knowledge: &MisfireKnowledge) -> Self {
+        let (fault, background) = (knowledge.fault_rate.prior(), knowledge.background_rate.prior());
+        let mut inside = vec![0.0; 1 << counts.misfires.len()];
+        for mask in 1..inside.len() {
+            let lowest = mask.trailing_zeros() as usize;
+            inside[mask] = inside[mask & (mask - 1)] + counts.misfires[lowest];
+        }
         Weigher {
-            counts,
-            fault: knowledge.fault_rate.prior(),
-            background: knowledge.background_rate.prior(),
-            excess_known: std::collections::HashMap::new(),
+            inside,
+            total: counts.total(),
+            firings: counts.firings,
+            cylinders: counts.misfires.len() as f64,
+            fault,
+            background,
+            ln_excess_before: probability_greater((fault, 0.0, 0.0), (background, 0.0, 0.0)).ln(),
+            groups_known: HashMap::new(),
+            excess_known: HashMap::new(),
         }
     }
 
     /// Misfires and firings inside the group, then outside it.
     fn split(&self, mask: u32) -> (f64, f64, f64, f64) {
-        let inside: f64 =
-            self.counts.misfires.iter().enumerate().filter(|(i, _)| mask >> i & 1 == 1).map(|(_, k)| k).sum();
+        let inside = self.inside[mask as usize];
         let size = f64::from(mask.count_ones());
-        let all = self.counts.misfires.len() as f64;
-        (inside, size * self.counts.firings, self.counts.total() - inside, (all - size) * self.counts.firings)
+        (inside, size * self.firings, self.total - inside, (self.cylinders - size) * self.firings)
     }
 
-    fn ln_groups(&self, mask: u32) -> f64 {
+    fn ln_groups(&mut self, mask: u32) -> f64 {
         let (k_in, n_in, k_out, n_out) = self.split(mask);
-        let mut ln = 0.0;
-        if n_in > 0.0 {
-            ln += self.fault.ln_marginal(k_in, n_in);
-        }
-        if n_out > 0.0 {
-            ln += self.background.ln_marginal(k_out, n_out);
-        }
-        ln
+        let (fault, background) = (self.fault, self.background);
+        *self.groups_known.entry((mask.count_ones(), k_in as u64)).or_insert_with(|| {
+            let faulty = if n_in > 0.0 { fault.ln_marginal(k_in, n_in) } else { 0.0 };
+            let healthy = if n_out > 0.0 { background.ln_marginal(k_out, n_out) } else { 0.0 };
+            faulty + healthy
+        })
     }
 
     /// The fault's rate must be above the background's: the posterior probability of that against the prior's.
-    fn ln_excess(&mut self, mask: u32) -> f64 {
+    fn ln_excess(&mut self, mask: u32, exactness: Exactness) -> f64 {
         let (k_in, n_in, k_out, n_out) = self.split(mask);
         if n_in == 0.0 || n_out == 0.0 {
             return 0.0;
         }
-        let (fault, background) = (self.fault, self.background);
-        *self.excess_known.entry((mask.count_ones(), k_in as u64)).or_insert_with(|| {
-            let after = probability_greater((fault, k_in, n_in), (background, k_out, n_out));
-            let before = probability_greater((fault, 0.0, 0.0), (background, 0.0, 0.0));
-            (after / before).ln()
-        })
-    }
-
-    fn consider(&mut self, kind: PatternKind, mask: u32, ln_prior: f64, into: &mut Vec<Weighed>) {
-        let ln_weight = ln_prior + self.ln_groups(mask) + self.ln_excess(mask);
-        into.push(Weighed { kind, cylinders: cylinders_of(mask), groups: None, ln_weight });
+        let (first, second) = ((self.fault, k_in, n_in), (self.background, k_out, n_out));
+        let before = self.ln_excess_before;
+        if exactness == Exactness::Rough {
+            return probability_greater_roughly(first, second).ln() - before;
+        }
+        *self
+            .excess_known
+            .entry((mask.count_ones(), k_in as u64))
+            .or_insert_with(|| probability_greater(first, second).ln() - before)
     }
 }
 
-/// Turns weights into probabilities, most likely first.
-pub(super) fn normalised(weighed: Vec<Weighed>) -> Vec<Pattern> {
+/// Turns weights into probabilities, and lists the `most` likeliest that reach `least`.
+pub(super) fn normalised(weighed: Vec<Weighed>, cylinders: u8, most: usize, least: f64) -> Weighing {
     let best = weighed.iter().map(|w| w.ln_weight).fold(f64::MIN, f64::max);
-    let sum: f64 = weighed.iter().map(|w| (w.ln_weight - best).exp()).sum();
-    let mut patterns: Vec<Pattern> = weighed
+    let mut likely: Vec<(f64, Weighed)> = weighed.into_iter().map(|w| ((w.ln_weight - best).exp(), w)).collect();
+    let sum: f64 = likely.iter().map(|(weight, _)| weight).sum();
+    let mut by_group = vec![0.0; 1 << cylinders];
+    for (weight, pattern) in &mut likely {
+        *weight /= sum;
+        by_group[pattern.mask as usize] += *weight;
+    }
+    likely.retain(|(probability, _)| *probability >= least);
+    let order = |a: &(f64, Weighed), b: &(f64, Weighed)| {
+        b.0.total_cmp(&a.0).then(a.1.kind.cmp(&b.1.kind)).then(a.1.mask.cmp(&b.1.mask))
+    };
+    if likely.len() > most {
+        likely.select_nth_unstable_by(most, order);
+        likely.truncate(most);
+    }
+    likely.sort_by(order);
+    let listed = likely
         .into_iter()
-        .map(|w| Pattern {
+        .map(|(probability, w)| Pattern {
             kind: w.kind,
-            cylinders: w.cylinders,
+            cylinders: cylinders_of(w.mask),
             groups: w.groups,
-            probability: (w.ln_weight - best).exp() / sum,
+            probability,
         })
         .collect();
-    patterns.sort_by(|a, b| {
-        b.probability.total_cmp(&a.probability).then(a.kind.cmp(&b.kind)).then_with(|| a.cylinders.cmp(&b.cylinders))
-    });
-    patterns
+    Weighing { listed, by_group }
 }
