@@ -1,4 +1,5 @@
 // The states a screen can be in, the sizes it can have, and the ways through it.
+import { readFileSync } from "node:fs";
 import { expect, nextMove, openJob, sheet, test, write } from "./workshop";
 
 test("an empty yard says what to do", async ({ page }) => {
@@ -51,6 +52,24 @@ test("the counts in full show the rates and the pattern of the second job", asyn
   await expect(row).toContainText("3.63 %");
   await expect(row).toContainText("3.28 – 3.99 %");
   await expect(page.getByRole("region", { name: "Patterns" })).toContainText("single 2");
+});
+
+test("the proof's curve leaves as a drawing, and its data as a table", async ({ page, server }) => {
+  await page.goto(`${server.address}/jobs/1/proof`);
+  const fetched = async (button: string) => {
+    const download = page.waitForEvent("download");
+    await page.getByRole("button", { name: button }).click();
+    const file = await download;
+    return { name: file.suggestedFilename(), text: readFileSync(await file.path(), "utf8") };
+  };
+  const picture = await fetched("Save as SVG");
+  expect(picture.name).toBe("proof-W-07.svg");
+  expect(picture.text).toMatch(/^<svg [\s\S]*95 % counts as enough[\s\S]*<\/svg>$/);
+  const table = await fetched("Save as CSV");
+  const rows = table.text.split("\r\n").map((row) => row.split(","));
+  expect(rows[0]).toEqual(["km_since_repair", "confidence"]);
+  expect(Number(rows[1]?.[1])).toBeCloseTo(0.9, 9);
+  expect(rows.length).toBeGreaterThan(50);
 });
 
 test("a twelve-cylinder engine is drawn, counted and swapped", async ({ page }) => {

@@ -131,3 +131,63 @@ fn fifty_megabytes_are_refused_by_size() {
     let message = read(&vec![b'1'; LARGEST + 1], 4).unwrap_err().to_string();
     assert!(message.contains("at most 20 MB"), "{message}");
 }
+
+#[rstest]
+#[case::prefixed("t;n rpm;mf_01;mf_02", &[1, 2])]
+#[case::worded("Time (s);Engine speed (rpm);Cylinder 1 misfires;Cylinder 2 misfires", &[1, 2])]
+#[case::backwards("time;rpm;misfire 2;misfire 1", &[2, 1])]
+#[case::capitals("TIME;RPM;CYL2;CYL1", &[2, 1])]
+fn headings_are_understood_as_people_write_them(#[case] headings: &str, #[case] columns: &[u8]) {
+    let text = format!("{headings}\n0;1200;0;0\n1;1200;3;8\n2;1200;5;9\n");
+    let read = read(text.as_bytes(), 2).unwrap();
+    let by_column: Vec<f64> = columns.iter().map(|c| read.misfires[&c.to_string()]).collect();
+    assert_eq!(by_column, [5.0, 9.0]);
+    assert_eq!(read.revolutions, Some(40.0));
+}
+
+#[test]
+fn samples_may_be_missing() {
+    let text = "time,rpm,cyl 1,cyl 2\n0,1200,0,\n1,,2,0\n2,1200,,4\n3,1200,5,\n";
+    let read = read(text.as_bytes(), 2).unwrap();
+    assert_eq!(counts(&read), [5.0, 4.0]);
+    assert_eq!(read.revolutions, Some(60.0));
+    assert!(read.notes[0].contains("1 rows have no engine speed"), "{:?}", read.notes);
+}
+
+#[test]
+fn counters_that_lag_behind_leave_the_totals_and_drop_the_course() {
+    // A counter that is shown late puts more misfires into a window than it has firings.
+    let rows: String = (0..60)
+        .map(|s| format!("{s},{},{}\n", if s < 30 { 3000 } else { 200 }, if s < 32 { 0 } else { 700 }))
+        .collect();
+    let read = read(format!("time,rpm,cyl 1\n{rows}").as_bytes(), 1).unwrap();
+    assert_eq!(counts(&read), [700.0]);
+    assert!(read.windows.is_empty());
+    assert!(read.notes.iter().any(|note| note.contains("lag behind")), "{:?}", read.notes);
+}
+
+#[test]
+fn a_counter_that_falls_from_the_middle_began_again() {
+    let read = read(b"time,rpm,cyl 1\n0,1200,90\n1,1200,100\n2,1200,3\n3,1200,4\n", 1).unwrap();
+    assert_eq!(counts(&read), [14.0]);
+    assert!(
+        read.notes[0].starts_with("row 4: the counter of cylinder 1 began again, from 100 to 3"),
+        "{:?}",
+        read.notes
+    );
+}
+
+#[test]
+fn many_notes_are_counted_and_not_all_told() {
+    let rows: String = (0..100).map(|s| format!("{s},1200,{}\n", if s % 2 == 0 { 4 } else { 0 })).collect();
+    let read = read(format!("time,rpm,cyl 1\n{rows}").as_bytes(), 1).unwrap();
+    assert_eq!(read.notes.len(), 21);
+    assert_eq!(read.notes[20], "and 30 more of the kind");
+}
+
+#[test]
+fn what_is_not_needed_is_named_as_not_used() {
+    let read = read(b"time;rpm;coolant;cyl 1\n0;1200;88;0\n1;1200;hot;3\n", 1).unwrap();
+    let used: Vec<&str> = read.columns.iter().map(|column| column.used_as.as_str()).collect();
+    assert_eq!(used, ["time in s", "engine speed in rpm", "not used", "misfires of cylinder 1"]);
+}

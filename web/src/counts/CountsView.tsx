@@ -44,7 +44,8 @@ export default function CountsView() {
             Counted {misfire.when}, over {whole(misfire.revolutions)} revolutions (
             {misfire.entries.length === 1 ? "entry" : "entries"} {misfire.entries.join(", ")}).{" "}
             {misfire.outdated && "Something was changed since. "}
-            <strong>{misfire.result.says}</strong> {misfire.result.next}
+            <strong>{misfire.result.says}</strong>{" "}
+            {(misfire.when === "before any move" || !misfire.result.decided) && misfire.result.next}
           </Typography>
           <Box sx={{ display: "grid", gridTemplateColumns: { xs: "1fr", md: "1.35fr 1fr" }, gap: 4, mt: 2 }}>
             <Box>

@@ -41,7 +41,9 @@ export default function ProofView() {
             </Typography>
           )}
           {proof.result && <Figures proof={proof} cleanKm={repair.clean_km} />}
-          {proof.result && <ProofCurve proof={proof} now={repair.clean_km} />}
+          {proof.result && (
+            <ProofCurve proof={proof} now={repair.clean_km} name={`proof-${job.data.vehicle.fleet_no}`} />
+          )}
           <Typography variant="body2" color="text.secondary">
             {`Noticed at ${proof.occurrences_km.map(whole).join(", ")} km, watched since ${km(proof.observed_from_km)}; repaired at ${km(proof.repaired_km)}, clean until ${km(proof.clean_until_km)}. `}
             Before any distance the repair counts as {sure(repair.prior_fixed)} sure: {repair.prior_because}
