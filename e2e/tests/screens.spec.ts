@@ -150,3 +150,42 @@ test("cautions are ticked once for a job, and work waits for them", async ({ pag
   await sheet(page).getByRole("button", { name: "Parts moved" }).click();
   await expect(sheet(page).getByRole("checkbox", { name: /tens of kilovolts/ })).toBeChecked();
 });
+
+test("a part goes to a cylinder with two digits by Tab and Enter", async ({ page, server }) => {
+  const vehicle = await page.request.post(`${server.address}/api/vehicles`, {
+    data: {
+      fleet_no: "X-10",
+      name: "Trial rig with ten",
+      engine: {
+        cylinders: 10,
+        firing_order: [1, 6, 5, 10, 2, 7, 3, 8, 4, 9],
+        banks: [
+          [1, 2, 3, 4, 5],
+          [6, 7, 8, 9, 10],
+        ],
+      },
+    },
+  });
+  const { id } = await vehicle.json();
+  const finding = { kind: "complaint", symptoms: ["misfire"] };
+  const job = await page.request.post(`${server.address}/api/jobs`, {
+    data: { vehicle_id: id, request_key: "ten", first: { odometer_km: 5, author: "Ines", finding } },
+  });
+  await page.goto(`${server.address}/jobs/${(await job.json()).id}`);
+  await page.getByRole("button", { name: /^coil C2,/ }).focus();
+  await page.keyboard.press("Enter");
+  await page.getByRole("button", { name: "Put C2 on cylinder 10" }).focus();
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("region", { name: "Planned moves" })).toContainText("coil 2 ↔ 10");
+});
+
+test("what was typed for the next move is there when the sheet is opened another way", async ({ page }) => {
+  await openJob(page, "M-02");
+  await nextMove(page).getByRole("button", { name: "Enter the counts" }).click();
+  await sheet(page).getByLabel("Cylinder 3").fill("17");
+  await sheet(page).getByRole("button", { name: "Later" }).click();
+  await expect(sheet(page)).toBeHidden();
+  await page.getByRole("button", { name: "Add to the trail" }).click();
+  await sheet(page).getByRole("button", { name: "Misfires counted" }).click();
+  await expect(sheet(page).getByLabel("Cylinder 3")).toHaveValue("17");
+});

@@ -299,3 +299,50 @@ fn each_entry_shows_what_it_did() {
     );
     assert!(list[4].before.unwrap() < list[4].sure);
 }
+
+#[test]
+fn a_group_that_shares_something_is_looked_into_together() {
+    let neighbours = state(&[complaint(), counts(84_190.0, 36_000, [0, 200, 210, 0])]);
+    assert_eq!(neighbours.next.step, "group");
+    assert!(neighbours.next.title.contains("cylinders 2 and 3, neighbours on one bank"), "{}", neighbours.next.title);
+    assert!(neighbours.next.why.contains("compression"), "{}", neighbours.next.why);
+    assert!(neighbours.plan.is_none(), "a swap of one cylinder's parts would say nothing");
+}
+
+#[test]
+fn a_fault_that_came_back_and_was_counted_again_goes_on_where_the_counts_point() {
+    let back =
+        state(&then(repaired(), &[(84_400.0, json!({"kind": "occurred"})), counts(84_420.0, 36_000, [0, 0, 0, 250])]));
+    assert_eq!(back.next.step, "came-back", "the count came after the fault was felt, and the felt one is the first");
+    let counted = state(&then(repaired(), &[counts(84_420.0, 36_000, [0, 0, 0, 250])]));
+    assert_eq!((counted.next.step.as_str(), counted.next.cylinder), ("swap", Some(4)));
+}
+
+#[test]
+fn a_swap_without_anything_counted_before_says_what_is_missing() {
+    let blind = state(&[complaint(), swapped(84_190.0), cleared(84_190.0), counts(84_210.0, 36_000, [0, 240, 0, 0])]);
+    let refused = blind.swaps[0].refused.as_ref().unwrap();
+    assert_eq!(refused.field, "before");
+    assert!(blind.swaps[0].result.is_none());
+}
+
+#[test]
+fn an_older_code_kept_as_history_is_no_evidence() {
+    let history = json!({"kind": "scan", "tool": "reader", "units_read": ["engine"], "codes": [{"code": "P0303", "status": "history"}]});
+    let state = state(&then(up_to_the_drive(), &[(84_204.0, history)]));
+    assert_eq!(state.next.step, "drive");
+}
+
+#[test]
+fn what_was_spent_is_added_up_over_all_parts() {
+    let second = json!({"kind": "fitted", "part": "coil", "cylinder": 1, "cost": 61.0});
+    let spent = state(&then(repaired(), &[(84_300.0, second)])).spent;
+    assert_eq!((spent.parts_cost, spent.fitting_minutes), (75.5, 15.0));
+}
+
+#[test]
+fn cautions_stand_ready_for_work_that_is_not_the_next_move() {
+    let state = state(&[complaint()]);
+    assert_eq!(state.cautions.keys().collect::<Vec<_>>(), ["cleared", "fitted", "moved"]);
+    assert!(state.cautions["moved"].iter().any(|caution| caution.name == "ignition" && caution.acknowledge));
+}

@@ -12,6 +12,7 @@ import type { Entry, JobView, NewEntry } from "../api/types";
 import { usePreferences } from "../app/preferences";
 import { km } from "../app/words";
 import { QuantityField } from "../fields/QuantityField";
+import { requestKey } from "../fields/requestKey";
 import { useDraft } from "../fields/useDraft";
 import { describe, headline, KIND } from "../job/describe";
 import { Cautions, useAcknowledged } from "./Cautions";
@@ -44,14 +45,13 @@ export function EntrySheet({ job, request, onClose, onSaved, onWithdraw }: Props
   const form = formOf(request.kind) as EntryForm<Record<string, unknown>>;
   const name = `job-${job.id}.${request.kind}.${request.corrects?.number ?? "new"}`;
   const first = form.first(job, request);
-  // What the next move or the plan on the block says is newer than an old draft.
-  const [value, change, forget] = useDraft(
-    request.fromPlan || request.fromNext ? `${name}.${JSON.stringify(request.moves ?? [])}` : name,
-    first,
-  );
+  // Moves and parts that the next move or the block proposes are newer than an old draft; all else is kept by kind.
+  const proposed = (request.kind === "moved" || request.kind === "fitted") && (request.fromPlan || request.fromNext);
+  const proposal = JSON.stringify([request.moves ?? [], request.part, request.cylinder]);
+  const [value, change, forget] = useDraft(proposed ? `${name}.${proposal}` : name, first);
   const [common, changeCommon, forgetCommon] = useDraft<Common>(`${name}.common`, {
     odometer: String(request.corrects?.odometer_km ?? job.state.odometer_km),
-    key: crypto.randomUUID(),
+    key: requestKey(),
     seen: job.entries.length,
   });
   const [failed, setFailed] = useState<unknown>(null);

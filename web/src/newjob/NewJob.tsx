@@ -14,6 +14,7 @@ import { reader, refusal } from "../entry/form";
 import { ComplaintFields, type ComplaintValue, complaintFinding, FIRST_COMPLAINT } from "../entry/forms/complaint";
 import { ProblemNote } from "../fields/ProblemNote";
 import { QuantityField } from "../fields/QuantityField";
+import { requestKey } from "../fields/requestKey";
 import { useDraft } from "../fields/useDraft";
 import { EngineForm, type EngineValue, engineOf, FIRST_ENGINE } from "./EngineForm";
 import { VehicleChoice } from "./VehicleChoice";
@@ -36,7 +37,7 @@ export function NewJob() {
   const [choice, choose, forgetChoice] = useDraft<Choice>("new-job", {
     vehicle: null,
     odometer: "",
-    key: crypto.randomUUID(),
+    key: requestKey(),
   });
   const [complaint, changeComplaint, forgetComplaint] = useDraft<ComplaintValue>("new-job.complaint", FIRST_COMPLAINT);
   const [engine, changeEngine, forgetEngine] = useDraft<EngineValue>("new-job.engine", FIRST_ENGINE);
