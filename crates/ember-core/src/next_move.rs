@@ -7,10 +7,9 @@ use utoipa::ToSchema;
 
 use crate::job::{Ground, JobState, Repair, SwapShown, WaitingFor};
 use crate::knowledge::{Knowledge, MoveText};
-use crate::misfire::PatternKind;
 use crate::swap::plan::{Reading, SwapPlanResult};
 use crate::swap::{Move, PlaceName, Verdict};
-use crate::trail::Finding;
+use crate::trail::{Entry, Finding};
 
 /// The steps that the knowledge file must describe.
 pub const STEPS: &[&str] = &[
@@ -144,12 +143,12 @@ pub(crate) fn next_move(state: &JobState, ground: &Ground<'_>) -> (NextMove, Wai
     match step.name {
         "swap" => fill_swap(&mut next, state),
         "drive" | "drive-longer" => {
-            if let Some(shown) = state.swaps.last() {
+            if let Some(shown) = &state.swap_in_force {
                 next.outcomes = after_the_swap(shown, state);
             }
         }
         "fit" | "measure" => {
-            let condemned = state.swaps.last().and_then(|s| s.result.as_ref());
+            let condemned = state.swap_in_force.as_ref().and_then(|s| s.result.as_ref());
             next.part = condemned.and_then(|r| r.part.clone());
             next.variant = condemned.and_then(|r| r.variant.clone());
             next.cylinder = condemned.and_then(|r| r.cylinder_now).or_else(|| suspect(state));
@@ -164,12 +163,16 @@ fn choose<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
     if state.closed {
         return Step::new("closed", Answer::Reopened, WaitingFor::Nothing);
     }
-    if let Some(repair) = &state.repair {
-        return after_repair(state, repair, ground);
+    match (&state.repair, &state.swap_in_force) {
+        (Some(repair), _) if repair.came_back.is_none() => after_repair(state, repair, ground),
+        (_, Some(shown)) => after_swap(state, shown),
+        (Some(repair), None) => after_failed_repair(state, repair, ground),
+        (None, None) => from_readings(state, ground),
     }
-    if let Some(shown) = state.swaps.last() {
-        return after_swap(state, shown);
-    }
+}
+
+/// Nothing was moved yet, or what was moved cannot be judged: what the codes and counts say.
+fn from_readings<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
     let scanned = ground.standing.iter().any(|entry| matches!(entry.finding, Finding::Scan { .. }));
     let Some(misfire) = &state.misfire else {
         return if scanned {
@@ -192,19 +195,8 @@ fn choose<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
                 .with("moves", exchanges(plan)),
             None => Step::new("measure", Answer::Need, WaitingFor::Work).with("cylinder", cylinder),
         },
-        _ => Step::new("group", Answer::Need, WaitingFor::Work).with("says", &result.says).with(
-            "tell",
-            if result.next.is_empty() {
-                pattern_advice(result.patterns.first().map(|p| p.kind))
-            } else {
-                result.next.clone()
-            },
-        ),
+        _ => Step::new("group", Answer::Need, WaitingFor::Work).with("says", &result.says).with("tell", &result.next),
     }
-}
-
-fn pattern_advice(kind: Option<PatternKind>) -> String {
-    kind.map(|kind| kind.told_by().to_owned()).unwrap_or_default()
 }
 
 fn after_swap<'a>(state: &JobState, shown: &SwapShown) -> Step<'a> {
@@ -230,29 +222,31 @@ fn after_swap<'a>(state: &JobState, shown: &SwapShown) -> Step<'a> {
             (_, cylinder) => Step::new("measure", Answer::Need, WaitingFor::Work)
                 .with("cylinder", cylinder.map_or_else(String::new, |c| c.to_string())),
         },
-        Verdict::Gone => Step::new("connections", Answer::Drive, WaitingFor::CleanDistance).with("verdict", verdict),
+        // A silence is a repair of its own kind, see `after_repair`; only an undecided job comes by here.
+        Verdict::Gone => Step::new("connections", Answer::Note, WaitingFor::Work).with("verdict", verdict),
         Verdict::Elsewhere | Verdict::Mixed => {
             Step::new("elsewhere", Answer::Counts, WaitingFor::Work).with("verdict", verdict)
         }
     }
 }
 
+/// Once the fault that came back is counted again, the search goes on where the counts point.
+fn after_failed_repair<'a>(state: &JobState, repair: &Repair, ground: &Ground<'_>) -> Step<'a> {
+    let counted_again = ground
+        .standing
+        .iter()
+        .skip_while(|entry| Some(entry.number) != repair.came_back)
+        .any(|entry| matches!(entry.finding, Finding::Counts { .. }));
+    if counted_again { from_readings(state, ground) } else { Step::new("came-back", Answer::Counts, WaitingFor::Drive) }
+}
+
 fn after_repair<'a>(state: &JobState, repair: &Repair, ground: &Ground<'_>) -> Step<'a> {
-    let since = ground.standing.iter().position(|entry| entry.number == repair.entry).unwrap_or_default();
-    let counted_again = repair.came_back.is_some_and(|number| {
-        ground.standing.iter().skip(since).any(|e| e.number == number && matches!(e.finding, Finding::Counts { .. }))
-    });
-    if repair.came_back.is_some() {
-        // Once it is counted again, the search goes on where the counts point.
-        return match (&state.plan, counted_again, suspect(state)) {
-            (Some(plan), true, Some(cylinder)) => Step::new("swap", Answer::Moved, WaitingFor::Work)
-                .with("cylinder", cylinder)
-                .with("moves", exchanges(plan)),
-            (None, true, Some(cylinder)) => {
-                Step::new("measure", Answer::Need, WaitingFor::Work).with("cylinder", cylinder)
-            }
-            _ => Step::new("came-back", Answer::Counts, WaitingFor::Drive),
-        };
+    // Nothing was replaced: before distance is asked for, the connections that the handling may have mended are looked
+    // at, until something is written after the reading that showed the silence.
+    let just_read = |entry: &&Entry| matches!(entry.finding, Finding::Counts { .. } | Finding::Scan { .. });
+    if repair.part.is_none() && ground.standing.last().is_some_and(|entry| just_read(entry)) {
+        let verdict = state.swap_in_force.as_ref().and_then(|s| s.result.as_ref()).map_or("", |r| r.next.as_str());
+        return Step::new("connections", Answer::Note, WaitingFor::Work).with("verdict", verdict);
     }
     if !repair.cleared && repair.part.is_some() {
         return Step::new("clear-after-repair", Answer::Cleared, WaitingFor::Work);
@@ -427,7 +421,7 @@ fn sure(state: &JobState) -> (Option<f64>, String) {
         };
         return (confidence, about);
     }
-    if let Some(result) = state.swaps.last().and_then(|s| s.result.as_ref())
+    if let Some(result) = state.swap_in_force.as_ref().and_then(|s| s.result.as_ref())
         && let Some(first) = result.hypotheses.first()
     {
         let about = match (first.what, &first.part) {

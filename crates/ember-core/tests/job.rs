@@ -113,7 +113,8 @@ fn repaired() -> Vec<(f64, Value)> {
 #[case::short_drive(then(up_to_the_drive(), &[counts(84_206.0, 800, [0, 4, 0, 0])]), "drive-longer", WaitingFor::Drive)]
 #[case::plug_condemned(then(up_to_the_drive(), &[counts(84_231.0, 36_000, [0, 240, 1, 0])]), "fit", WaitingFor::Part)]
 #[case::stayed(then(up_to_the_drive(), &[counts(84_231.0, 36_000, [0, 0, 260, 1])]), "swap", WaitingFor::Work)]
-#[case::gone(then(up_to_the_drive(), &[counts(84_231.0, 36_000, [0, 0, 1, 1])]), "prove", WaitingFor::CleanDistance)]
+#[case::gone(then(up_to_the_drive(), &[counts(84_231.0, 36_000, [0, 0, 1, 1])]), "connections", WaitingFor::Work)]
+#[case::gone_and_looked_at(then(up_to_the_drive(), &[counts(84_231.0, 36_000, [0, 0, 1, 1]), (84_231.0, json!({"kind": "note", "text": "pins bright"}))]), "prove", WaitingFor::CleanDistance)]
 #[case::elsewhere(then(up_to_the_drive(), &[counts(84_231.0, 36_000, [0, 0, 1, 260])]), "elsewhere", WaitingFor::Work)]
 #[case::fitted(repaired()[..7].to_vec(), "clear-after-repair", WaitingFor::Work)]
 #[case::to_be_proven(repaired(), "prove", WaitingFor::CleanDistance)]
@@ -311,11 +312,15 @@ fn a_group_that_shares_something_is_looked_into_together() {
 
 #[test]
 fn a_fault_that_came_back_and_was_counted_again_goes_on_where_the_counts_point() {
-    let back =
-        state(&then(repaired(), &[(84_400.0, json!({"kind": "occurred"})), counts(84_420.0, 36_000, [0, 0, 0, 250])]));
-    assert_eq!(back.next.step, "came-back", "the count came after the fault was felt, and the felt one is the first");
-    let counted = state(&then(repaired(), &[counts(84_420.0, 36_000, [0, 0, 0, 250])]));
-    assert_eq!((counted.next.step.as_str(), counted.next.cylinder), ("swap", Some(4)));
+    let felt = (84_400.0, json!({"kind": "occurred"}));
+    let counted = then(repaired(), &[felt, counts(84_420.0, 36_000, [0, 0, 0, 250])]);
+    let search = state(&counted);
+    assert_eq!((search.next.step.as_str(), search.next.cylinder), ("swap", Some(4)));
+    assert_eq!(search.next.sure_of, "it is cylinder 4", "the verdict from before the repair no longer speaks");
+    let moves = [exchange("coil", 4, 1), exchange("plug", 4, 2)].concat();
+    let moved = (84_420.0, json!({"kind": "moved", "moves": moves}));
+    let again = then(counted, &[moved, cleared(84_420.0), counts(84_440.0, 36_000, [260, 0, 1, 0])]);
+    assert_eq!(state(&again).next.title, "Fit a new coil at cylinder 1");
 }
 
 #[test]
@@ -324,6 +329,7 @@ fn a_swap_without_anything_counted_before_says_what_is_missing() {
     let refused = blind.swaps[0].refused.as_ref().unwrap();
     assert_eq!(refused.field, "before");
     assert!(blind.swaps[0].result.is_none());
+    assert_eq!(blind.next.step, "swap", "the counts stand, so the search begins with them");
 }
 
 #[test]

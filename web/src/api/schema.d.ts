@@ -706,6 +706,7 @@ export interface components {
             standing: number[];
             /** @description Parts that are not where they were found. */
             strayed: components["schemas"]["TaggedPart"][];
+            swap_in_force?: components["schemas"]["SwapShown"] | null;
             /** @description Kinds of part that can change places on this vehicle. */
             swappable: string[];
             swaps: components["schemas"]["SwapShown"][];

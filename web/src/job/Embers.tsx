@@ -9,8 +9,8 @@ import { sure } from "../app/words";
 
 /** The suspects: how bright an ember glows is how likely it is. */
 export function Embers({ job }: { job: JobView }) {
-  const { embers, misfire, swaps, repair } = job.state;
-  const verdict = swaps.at(-1)?.result;
+  const { embers, misfire, swap_in_force: swap, repair } = job.state;
+  const verdict = swap?.result;
   return (
     <Box component="section" aria-label="Embers">
       <Box sx={{ display: "flex", alignItems: "center", gap: 1 }}>

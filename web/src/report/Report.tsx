@@ -37,8 +37,8 @@ function Page({ job }: { job: JobView }) {
   const complaint = of("complaint")[0];
   const fitted = of("fitted");
   const left = of("closed").at(-1)?.left_alone;
-  const { misfire, swaps, repair, proof, next, closed, spent } = job.state;
-  const verdict = swaps.findLast((swap) => swap.result?.decided)?.result;
+  const { misfire, swap_in_force: swap, repair, proof, next, closed, spent } = job.state;
+  const verdict = swap?.result?.decided ? swap.result : undefined;
   return (
     <Box
       component="article"

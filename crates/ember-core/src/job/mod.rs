@@ -102,6 +102,8 @@ pub struct JobState {
     pub plan: Option<SwapPlanResult>,
     pub plan_one: Option<SwapPlanResult>,
     pub swaps: Vec<SwapShown>,
+    /// The swap whose verdict, or whose drive still to come, is what the job turns on now.
+    pub swap_in_force: Option<SwapShown>,
     pub embers: Vec<Ember>,
     pub needs: Vec<NeedShown>,
     pub road: Road,
@@ -180,7 +182,9 @@ pub fn job_state(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) ->
             _ => None,
         })
         .unwrap_or(false);
-    let cleared_parts = parts_cleared(&swaps);
+    let since_failure = since_failed_repair(&ground, &swaps, repair.as_ref());
+    let swap_in_force = since_failure.last().filter(|swap| swap.refused.is_none()).cloned();
+    let cleared_parts = parts_cleared(since_failure);
     let plan_with = |parts_at_once| plan(&ground, misfire.as_ref(), &swappable, &cleared_parts, parts_at_once);
     let (plan, plan_one) = (plan_with(PartsAtOnce::Several), plan_with(PartsAtOnce::One));
 
@@ -208,14 +212,15 @@ pub fn job_state(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) ->
         cylinders,
         swappable,
         strayed: whereabouts.strayed(),
-        embers: embers::embers(misfire.as_ref(), swaps.last(), repair.as_ref()),
-        needs: needs::needs(&ground, misfire.as_ref(), swaps.last(), repair.as_ref()),
+        embers: embers::embers(misfire.as_ref(), swap_in_force.as_ref(), repair.as_ref()),
+        needs: needs::needs(&ground, misfire.as_ref(), swap_in_force.as_ref(), repair.as_ref()),
         road: road::road(&ground, &swaps, repair.as_ref()),
         spent: spent::spent(&ground.standing),
         misfire,
         plan,
         plan_one,
         swaps,
+        swap_in_force,
         repair,
         proof,
         closed,
@@ -307,6 +312,18 @@ fn least_revolutions(ground: &Ground<'_>, before: &Phase<'_>, moves: &[Move]) ->
         })
         .fold(0.0, f64::max);
     (worst > 0.0).then(|| (2.0 * ground.knowledge.swap.decision.misfires / worst).ceil())
+}
+
+/// The swaps that still mean something: all of them, or those made after a repair that did not hold.
+fn since_failed_repair<'s>(ground: &Ground<'_>, swaps: &'s [SwapShown], repair: Option<&Repair>) -> &'s [SwapShown] {
+    let place = |number: u32| ground.standing.iter().position(|entry| entry.number == number);
+    match repair.filter(|repair| repair.came_back.is_some()) {
+        None => swaps,
+        Some(repair) => {
+            let first = swaps.iter().position(|swap| place(swap.entry) > place(repair.entry)).unwrap_or(swaps.len());
+            &swaps[first..]
+        }
+    }
 }
 
 /// Parts that a decided swap cleared: those that left the suspect while the fault stayed, and those that another
