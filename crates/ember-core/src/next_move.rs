@@ -244,7 +244,7 @@ fn after_repair<'a>(state: &JobState, repair: &Repair, ground: &Ground<'_>) -> S
     // Nothing was replaced: before distance is asked for, the connections that the handling may have mended are looked
     // at, until something is written after the reading that showed the silence.
     let just_read = |entry: &&Entry| matches!(entry.finding, Finding::Counts { .. } | Finding::Scan { .. });
-    if repair.part.is_none() && ground.standing.last().is_some_and(|entry| just_read(entry)) {
+    if repair.part.is_none() && ground.standing.last().is_some_and(just_read) {
         let verdict = state.swap_in_force.as_ref().and_then(|s| s.result.as_ref()).map_or("", |r| r.next.as_str());
         return Step::new("connections", Answer::Note, WaitingFor::Work).with("verdict", verdict);
     }

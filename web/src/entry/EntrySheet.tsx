@@ -16,6 +16,7 @@ import { requestKey } from "../fields/requestKey";
 import { useDraft } from "../fields/useDraft";
 import { describe, headline, KIND } from "../job/describe";
 import { Cautions, useAcknowledged } from "./Cautions";
+import { EntryFrame, NotTaken } from "./EntryFrame";
 import { type EntryForm, reader, type SheetRequest } from "./form";
 import { formOf } from "./forms";
 
@@ -95,15 +96,7 @@ export function EntrySheet({ job, request, onClose, onSaved, onWithdraw }: Props
         paper: { role: "dialog", "aria-label": KIND[request.kind], sx: { width: { xs: "100%", sm: 580 } } },
       }}
     >
-      <Box
-        component="form"
-        noValidate
-        onSubmit={(event: React.FormEvent) => {
-          event.preventDefault();
-          save();
-        }}
-        sx={{ display: "flex", flexDirection: "column", height: "100%" }}
-      >
+      <EntryFrame onSave={save} sx={{ display: "flex", flexDirection: "column", height: "100%" }}>
         <Box sx={{ px: 3, pt: 2 }}>
           <Typography variant="h1">
             {request.corrects && request.kind !== "withdrawn" ? `Correct: ${KIND[request.kind]}` : KIND[request.kind]}
@@ -143,13 +136,7 @@ export function EntrySheet({ job, request, onClose, onSaved, onWithdraw }: Props
               helperText={problem?.reasonFor("author") ?? " "}
             />
           </Box>
-          {problem && (
-            <Typography role="alert" color="error" sx={{ mb: 1, fontWeight: 600 }}>
-              {problem.kind === "refused"
-                ? `Not taken yet. ${problem.errors.map((one) => one.reason).join("; ")}.`
-                : problem.message}
-            </Typography>
-          )}
+          <NotTaken problem={problem} />
           <Box sx={{ display: "flex", gap: 1 }}>
             <Button
               type="submit"
@@ -175,7 +162,7 @@ export function EntrySheet({ job, request, onClose, onSaved, onWithdraw }: Props
             </Typography>
           )}
         </Box>
-      </Box>
+      </EntryFrame>
     </Drawer>
   );
 }

@@ -10,6 +10,7 @@ import { engineQuery, useAddVehicle, useOpenJob, useVehicles } from "../api/quer
 import { usePreferences } from "../app/preferences";
 import { Waiting } from "../app/Waiting";
 import { Block } from "../block/Block";
+import { EntryFrame, NotTaken } from "../entry/EntryFrame";
 import { reader, refusal } from "../entry/form";
 import { ComplaintFields, type ComplaintValue, complaintFinding, FIRST_COMPLAINT } from "../entry/forms/complaint";
 import { ProblemNote } from "../fields/ProblemNote";
@@ -83,15 +84,7 @@ export function NewJob() {
   };
 
   return (
-    <Box
-      component="form"
-      noValidate
-      onSubmit={(event: React.FormEvent) => {
-        event.preventDefault();
-        save();
-      }}
-      sx={{ px: 3, py: 2, maxWidth: 1280, width: "100%", mx: "auto" }}
-    >
+    <EntryFrame onSave={save} sx={{ px: 3, py: 2, maxWidth: 1280, width: "100%", mx: "auto" }}>
       <Typography variant="h1" sx={{ mb: 1.5 }}>
         New job
       </Typography>
@@ -140,13 +133,7 @@ export function NewJob() {
               helperText={refused("author") ?? " "}
             />
           </Box>
-          {problem && (
-            <Typography role="alert" color="error" sx={{ fontWeight: 600 }}>
-              {problem.kind === "refused"
-                ? `Not taken yet. ${problem.errors.map((one) => one.reason).join("; ")}.`
-                : problem.message}
-            </Typography>
-          )}
+          <NotTaken problem={problem} />
           <Button
             type="submit"
             variant="contained"
@@ -158,6 +145,6 @@ export function NewJob() {
           </Button>
         </Box>
       </Box>
-    </Box>
+    </EntryFrame>
   );
 }

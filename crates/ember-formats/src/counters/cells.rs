@@ -45,7 +45,3 @@ pub(super) fn quoted(text: &str) -> String {
     let short: String = text.chars().take(24).collect();
     if short.len() < text.len() { format!("\"{short}…\"") } else { format!("\"{short}\"") }
 }
-
-pub(super) fn ragged(line: u64, has: usize, wants: usize) -> Refusal {
-    Refusal::new(format!("row {line}"), format!("has {has} cells where the heading has {wants}"))
-}

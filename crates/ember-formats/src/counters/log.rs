@@ -5,8 +5,8 @@ use std::collections::BTreeMap;
 use ember_core::misfire::CountWindow;
 use ember_core::refusal::{Refusal, whole_count};
 
-use super::cells::{Numbers, ragged};
-use super::{ColumnUse, CounterFileKind, CounterReading, Sheet, all_there, cylinder_in, unreadable};
+use super::cells::Numbers;
+use super::{ColumnUse, CounterFileKind, CounterReading, Sheet, all_there, cylinder_in};
 
 /// Counters of 8 and 16 bits begin again after these.
 const TOPS: [f64; 2] = [255.0, 65_535.0];
@@ -31,14 +31,7 @@ pub(super) fn read(mut sheet: Sheet<'_>) -> Result<CounterReading, Refusal> {
     let mut tally = Tally::new(&columns);
     let mut record = csv::StringRecord::new();
     let mut rows = 0;
-    while sheet.reader.read_record(&mut record).map_err(unreadable)? {
-        let line = record.position().map_or(0, csv::Position::line);
-        if record.iter().all(str::is_empty) {
-            continue;
-        }
-        if record.len() != sheet.headings.len() {
-            return Err(ragged(line, record.len(), sheet.headings.len()));
-        }
+    while let Some(line) = sheet.next_row(&mut record)? {
         rows += 1;
         let row = || format!("row {line}");
         let time = numbers

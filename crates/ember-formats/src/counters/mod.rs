@@ -99,6 +99,23 @@ struct Sheet<'a> {
 }
 
 impl Sheet<'_> {
+    /// Reads the next row that holds anything, and gives its line in the file; `None` at the end.
+    fn next_row(&mut self, record: &mut csv::StringRecord) -> Result<Option<u64>, Refusal> {
+        while self.reader.read_record(record).map_err(unreadable)? {
+            let line = record.position().map_or(0, csv::Position::line);
+            let (has, wants) = (record.len(), self.headings.len());
+            match record.iter().all(str::is_empty) {
+                true => continue,
+                false if has == wants => return Ok(Some(line)),
+                false => {
+                    let reason = format!("has {has} cells where the heading has {wants}");
+                    return Err(Refusal::new(format!("row {line}"), reason));
+                }
+            }
+        }
+        Ok(None)
+    }
+
     fn separator_name(&self) -> String {
         match self.separator {
             b';' => "semicolon",

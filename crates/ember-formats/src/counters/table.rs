@@ -4,8 +4,8 @@ use std::collections::BTreeMap;
 
 use ember_core::refusal::{Refusal, whole_count};
 
-use super::cells::{Numbers, quoted, ragged};
-use super::{ColumnUse, CounterFileKind, CounterReading, Sheet, all_there, unreadable};
+use super::cells::{Numbers, quoted};
+use super::{ColumnUse, CounterFileKind, CounterReading, Sheet, all_there};
 
 fn is_cylinder_column(heading: &str) -> bool {
     matches!(heading.trim().to_lowercase().as_str(), "cylinder" | "cyl" | "cyl." | "cylinder no" | "cylinder number")
@@ -35,14 +35,7 @@ pub(super) fn read(mut sheet: Sheet<'_>) -> Result<CounterReading, Refusal> {
     let mut revolutions: Option<f64> = None;
     let mut record = csv::StringRecord::new();
     let mut rows = 0;
-    while sheet.reader.read_record(&mut record).map_err(unreadable)? {
-        let line = record.position().map_or(0, csv::Position::line);
-        if record.iter().all(str::is_empty) {
-            continue;
-        }
-        if record.len() != sheet.headings.len() {
-            return Err(ragged(line, record.len(), sheet.headings.len()));
-        }
+    while let Some(line) = sheet.next_row(&mut record)? {
         rows += 1;
         let row = format!("row {line}");
         let digits: String = record[cylinder_at].chars().filter(char::is_ascii_digit).collect();
