@@ -78,7 +78,16 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
         <Box sx={{ fontSize: "1.15rem", fontWeight: 600, flex: 1, lineHeight: 1.15 }}>
           {job.vehicle.name}
           {job.vehicle.note && (
-            <Box component="span" sx={{ fontWeight: 400, color: "text.secondary", fontSize: "0.95rem", ml: 1 }}>
+            <Box
+              component="span"
+              sx={{
+                display: { xs: "none", md: "inline" },
+                fontWeight: 400,
+                color: "text.secondary",
+                fontSize: "0.95rem",
+                ml: 1,
+              }}
+            >
               {job.vehicle.note}
             </Box>
           )}
@@ -119,7 +128,16 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
           <Needs needs={state.needs} onCheck={(need) => setSheet({ kind: "need", need: need.need })} />
           <Embers job={job} />
         </Box>
-        <Box sx={{ overflowY: { md: "auto" }, minHeight: 0, display: "flex", flexDirection: "column", gap: 2 }}>
+        <Box
+          sx={{
+            order: { xs: -1, md: 0 },
+            overflowY: { md: "auto" },
+            minHeight: 0,
+            display: "flex",
+            flexDirection: "column",
+            gap: 2,
+          }}
+        >
           <NextMoveCard job={job} onAnswer={answer} />
         </Box>
         <Box sx={{ minHeight: 0 }}>
