@@ -189,3 +189,29 @@ test("what was typed for the next move is there when the sheet is opened another
   await sheet(page).getByRole("button", { name: "Misfires counted" }).click();
   await expect(sheet(page).getByLabel("Cylinder 3")).toHaveValue("17");
 });
+
+test("a plan says which cylinders it leaves out and why, and the other schools are one touch away", async ({
+  page,
+  server,
+}) => {
+  const send = (path: string, data: object) => page.request.post(server.address + path, { data });
+  const engine = { cylinders: 4, firing_order: [1, 3, 4, 2], banks: [[1, 2, 3, 4]], ignition: "paired-coils" };
+  const { id } = await (
+    await send("/api/vehicles", { fleet_no: "X-4", name: "Trial rig, paired coils", engine })
+  ).json();
+  const complaint = { kind: "complaint", symptoms: ["misfire"] };
+  const first = { odometer_km: 5, author: "Ines", finding: complaint };
+  const job = await (await send("/api/jobs", { vehicle_id: id, request_key: "four", first })).json();
+  const counts = { kind: "counts", revolutions: 30_000, misfires: { 1: 0, 2: 240, 3: 1, 4: 0 } };
+  const entry = { odometer_km: 9, author: "Ines", finding: counts };
+  await send(`/api/jobs/${job.id}/entries`, { seen: 1, request_key: "counts", entry });
+  await page.goto(`${server.address}/jobs/${job.id}`);
+  await expect(nextMove(page)).toContainText("Left out: cylinder 3: shares a coil with cylinder 2");
+  // Cylinders 1 and 4 share a coil too: two parts there could not be told apart, so they wait their turn.
+  await expect(nextMove(page)).toContainText("For another drive: plug, lead");
+  await nextMove(page)
+    .getByRole("button", { name: /Other ways/ })
+    .click();
+  await nextMove(page).getByRole("button", { name: "Measure first" }).click();
+  await expect(sheet(page).getByRole("heading", { name: "Need checked" })).toBeVisible();
+});

@@ -36,6 +36,7 @@ test("a misfire under load is traced to a plug, replaced and proven", async ({ p
   await expect(block.locator('[data-cylinder="3"]')).toContainText("1.27 – 1.73 %");
   await expect(nextMove(page)).toContainText("Swap: coil 3 ↔ 1, plug 3 ↔ 2");
   await expect(nextMove(page)).toContainText("> 99.9 %");
+  await expect(nextMove(page)).toContainText("Off first: engine cover");
 
   // The tags are dragged to where the parts went.
   for (const [tag, cylinder] of [

@@ -17,6 +17,7 @@ export type PlaceName = Schemas["PlaceName"];
 export type CylinderState = Schemas["CylinderState"];
 export type TaggedPart = Schemas["TaggedPart"];
 export type NextMove = Schemas["NextMove"];
+export type SwapPlan = Schemas["SwapPlanResult"];
 export type Caution = Schemas["Caution"];
 export type Ember = Schemas["Ember"];
 export type Effect = Schemas["Effect"];

@@ -2,7 +2,7 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
 import { useState } from "react";
-import type { JobView, Move, NextMove } from "../api/types";
+import type { JobView, Move, NextMove, SwapPlan } from "../api/types";
 import { Glow } from "../app/Glow";
 import { FIGURES } from "../app/theme";
 import { minutes, sure } from "../app/words";
@@ -43,6 +43,7 @@ export function NextMoveCard({ job, onAnswer }: Props) {
       </Box>
       <Typography variant="h1">{next.title}</Typography>
       <Typography sx={{ mt: 0.75 }}>{next.why}</Typography>
+      {next.step === "swap" && job.state.plan && <PlanDetails plan={job.state.plan} />}
       {next.sure != null && (
         <Box sx={{ display: "flex", alignItems: "center", gap: 1, mt: 1 }}>
           <Glow likelihood={next.sure} size={26} />
@@ -126,4 +127,19 @@ export function NextMoveCard({ job, onAnswer }: Props) {
       )}
     </Box>
   );
+}
+
+/** What the plan takes off first, and which cylinders and parts it leaves out and why. */
+function PlanDetails({ plan }: { plan: SwapPlan }) {
+  const left = plan.ruled_out.map((one) => `${one.part ?? `cylinder ${one.cylinder}`}: ${one.why}`);
+  const lines = [
+    plan.covers_off.length > 0 ? `Off first: ${plan.covers_off.join(", ")}` : "",
+    left.length > 0 ? `Left out: ${left.join("; ")}` : "",
+    plan.later.length > 0 ? `For another drive: ${plan.later.join(", ")}` : "",
+  ].filter(Boolean);
+  return lines.map((line) => (
+    <Typography key={line} variant="body2" sx={{ mt: 0.25, color: "text.secondary" }}>
+      {line}
+    </Typography>
+  ));
 }
