@@ -42,7 +42,7 @@ export function NextMoveCard({ job, onAnswer }: Props) {
         {next.minutes > 0 && <Box sx={{ fontFamily: FIGURES, color: "text.primary" }}>{minutes(next.minutes)}</Box>}
       </Box>
       <Typography variant="h1">{next.title}</Typography>
-      <Typography sx={{ mt: 0.75 }}>{next.why}</Typography>
+      <Typography sx={{ mt: 0.5, lineHeight: 1.35 }}>{next.why}</Typography>
       {next.step === "swap" && job.state.plan && <PlanDetails plan={job.state.plan} />}
       {next.sure != null && (
         <Box sx={{ display: "flex", alignItems: "center", gap: 1, mt: 1 }}>
@@ -100,6 +100,7 @@ export function NextMoveCard({ job, onAnswer }: Props) {
             gridTemplateColumns: "auto 1fr",
             columnGap: 1.5,
             rowGap: 0.5,
+            lineHeight: 1.25,
             fontSize: "0.95rem",
           }}
         >
