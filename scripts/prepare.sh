@@ -8,10 +8,10 @@ say() {
   printf '\n== %s\n' "$*"
 }
 
-# npm packages, once for each lock file.
+# npm packages of the folders named, once for each lock file.
 install_packages() {
   local folder stamp
-  for folder in web e2e; do
+  for folder in "$@"; do
     stamp=$folder/node_modules/.installed-from
     if ! cmp -s "$folder/package-lock.json" "$stamp"; then
       echo "installing the packages of $folder"
@@ -19,12 +19,6 @@ install_packages() {
       cp "$folder/package-lock.json" "$stamp"
     fi
   done
-}
-
-install_web_packages() {
-  local stamp=web/node_modules/.installed-from
-  cmp -s web/package-lock.json "$stamp" && return 0
-  npm --prefix web ci --no-audit --no-fund --loglevel=error && cp web/package-lock.json "$stamp"
 }
 
 install_chromium() {

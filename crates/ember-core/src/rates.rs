@@ -48,7 +48,7 @@ pub fn probability_greater(first: (RatePrior, f64, f64), second: (RatePrior, f64
     if a1.min(a2) > 5.0 && gap.abs() > 8.0 * spread {
         return if gap > 0.0 { 1.0 } else { 0.0 };
     }
-    // V / (U + V) < β₁'s counterpart: X > Y is U/β₁ > V/β₂, that is V/(U+V) < β₂/(β₁+β₂).
+    // With U = β₁X and V = β₂Y, X > Y is V/(U+V) < β₂/(β₁+β₂), and V/(U+V) follows Beta(α₂, α₁).
     beta_cumulative(a2, a1, b2 / (b1 + b2))
 }
 

@@ -212,6 +212,7 @@ struct Outcome {
 }
 
 struct Weigher<'a> {
+    cells: usize,
     after: &'a Evidence,
     faulty: RatePrior,
     background: RatePrior,
@@ -240,6 +241,7 @@ impl<'a> Weigher<'a> {
             }
         };
         Weigher {
+            cells: position.count(),
             after,
             faulty: RatePrior::new(swap.faulty_rate.shape, expected),
             background,
@@ -258,7 +260,7 @@ impl<'a> Weigher<'a> {
                 p.prior.ln()
                     + match (&self.after.counts, &self.after.codes) {
                         (Some(counts), _) => self.ln_counts(counts, &p.cells, times),
-                        (None, Some(codes)) => self.ln_codes(codes, &p.cells, self.cell_count(possible)),
+                        (None, Some(codes)) => self.ln_codes(codes, &p.cells),
                         (None, None) => 0.0,
                     }
             })
@@ -296,10 +298,6 @@ impl<'a> Weigher<'a> {
         }
     }
 
-    fn cell_count(&self, possible: &[Possible]) -> usize {
-        possible.iter().flat_map(|p| &p.cells).max().map_or(0, |&c| c + 1)
-    }
-
     fn ln_counts(&self, counts: &CellCounts, faulty: &BTreeSet<usize>, times: f64) -> f64 {
         let exposure = counts.exposure * times;
         let mut ln = 0.0;
@@ -318,13 +316,12 @@ impl<'a> Weigher<'a> {
         ln
     }
 
-    fn ln_codes(&self, codes: &CellCodes, faulty: &BTreeSet<usize>, cells: usize) -> f64 {
+    fn ln_codes(&self, codes: &CellCodes, faulty: &BTreeSet<usize>) -> f64 {
         let d = &self.knowledge.detection;
         let chance = |sets: f64, is_set: bool| if is_set { sets.ln() } else { (1.0 - sets).ln() };
         let random = if faulty.is_empty() { d.random_without } else { d.random_with_fault };
-        let most = codes.named.last().map_or(cells, |&last| cells.max(last + 1));
         chance(random, codes.random)
-            + (0..most)
+            + (0..self.cells)
                 .map(|cell| {
                     chance(if faulty.contains(&cell) { d.faulty } else { d.healthy }, codes.named.contains(&cell))
                 })

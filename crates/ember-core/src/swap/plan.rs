@@ -7,7 +7,7 @@ use utoipa::ToSchema;
 
 use super::moves::impossible_part;
 use super::{Move, PlaceName, Verdict};
-use crate::engine::{Engine, EngineDescription};
+use crate::engine::{Engine, EngineDescription, Ignition};
 use crate::knowledge::Knowledge;
 use crate::refusal::Refusal;
 
@@ -136,9 +136,6 @@ pub fn swap_plan(input: &SwapPlanInput, knowledge: &Knowledge) -> Result<SwapPla
             break;
         }
         later.insert(0, candidates.remove(candidates.len() - 1));
-    }
-    if engine.ignition == crate::engine::Ignition::Distributor && input.parts.iter().any(|p| p.trim() == "coil") {
-        later.retain(|part| part.part != "coil");
     }
 
     let opened = opened(&engine, suspect, &candidates, &chosen);
@@ -279,7 +276,7 @@ fn receivers(engine: &Engine, input: &SwapPlanInput, ruled_out: &mut Vec<RuledOu
     }
     let shares_coil = match engine.ignition {
         // One coil serves all: to avoid it is to avoid every cylinder, and it tells nothing about plugs or leads.
-        crate::engine::Ignition::Distributor => Vec::new(),
+        Ignition::Distributor => Vec::new(),
         _ => engine.cylinder(input.suspect).shares_coil_with.clone(),
     };
     let mut list = Vec::new();
@@ -320,7 +317,7 @@ impl Search<'_> {
                 next.part == "injector" && self.engine.cylinder(self.suspect).shares_clamp_with.contains(&receiver);
             // Two coils of a pair would meet on one receiver group.
             let meets = chosen.iter().any(|&c| {
-                self.engine.ignition == crate::engine::Ignition::PairedCoils
+                self.engine.ignition == Ignition::PairedCoils
                     && self.engine.cylinder(c).shares_coil_with.contains(&receiver)
             });
             if chosen.contains(&receiver) || clamped || meets {
