@@ -284,6 +284,12 @@ fn the_road_gathers_what_happened_at_one_reading() {
 }
 
 #[test]
+fn what_happened_twice_at_one_reading_stands_there_once() {
+    let road = state(&[complaint(), cleared(84_190.0), cleared(84_190.0)]).road;
+    assert_eq!(road.stations.last().unwrap().lines, ["codes cleared"]);
+}
+
+#[test]
 fn each_entry_shows_what_it_did() {
     let list = effects(&four(), &trail(&then(repaired(), &[drive(84_590.0), drive(84_975.0)])), Knowledge::built_in())
         .unwrap();

@@ -174,7 +174,8 @@ impl Store {
     /// Adds an entry to a job's trail.
     ///
     /// `seen` is the number of entries that the writer has seen. If the trail has grown since, nothing is written.
-    /// The same `request_key` again gives the entry that it made the first time.
+    /// The same entry again under the same `request_key` gives the one that it made the first time; another entry under
+    /// that key is told that the trail has grown.
     ///
     /// # Errors
     /// No such job; a stale view; a refused entry; the database fails.
@@ -194,10 +195,13 @@ impl Store {
             .prepare_cached("SELECT number FROM entry WHERE job_id = ?1 AND request_key = ?2")?
             .query_row(params![job_id, request_key], |row| row.get(0))
             .optional()?;
-        if let Some(entry) = known.and_then(|number| trail.iter().find(|entry| entry.number == number)) {
-            return Ok(entry.clone());
-        }
         let now = trail.len() as u32;
+        if let Some(entry) = known.and_then(|number| trail.iter().find(|entry| entry.number == number)) {
+            // The same request again, or other words under its key: those were not written, and must not pass for it.
+            let same =
+                entry.finding == new.finding && entry.odometer_km == new.odometer_km && entry.replaces == new.replaces;
+            return if same { Ok(entry.clone()) } else { Err(StoreError::Stale { seen, now }) };
+        }
         if seen != now {
             return Err(StoreError::Stale { seen, now });
         }

@@ -82,6 +82,14 @@ fn the_same_request_twice_makes_one_entry(yard: Yard) {
 }
 
 #[rstest]
+fn other_words_under_a_used_key_are_not_taken_for_written(yard: Yard) {
+    yard.add(&note(84_001.0, "the answer was lost"), 1, "key").unwrap();
+    let edited = yard.add(&note(84_001.0, "and then edited"), 1, "key").unwrap_err();
+    assert!(matches!(edited, StoreError::Stale { now: 2, .. }), "{edited}");
+    assert_eq!(yard.add(&note(84_001.0, "and then edited"), 2, "another key").unwrap(), 3);
+}
+
+#[rstest]
 fn the_same_job_twice_is_one_job(yard: Yard) {
     let new = NewJob { vehicle_id: 1, first: complaint(), request_key: "first job".into() };
     assert_eq!(yard.store.open_job(&new, Timestamp::now()).unwrap().id, yard.job);

@@ -79,6 +79,8 @@ export function EntrySheet({ job, request, onClose, onSaved, onWithdraw }: Props
       forgetCommon();
       onSaved();
     } catch (error) {
+      // The trail has grown, perhaps by this very entry, whose answer was lost: the next try is a request of its own.
+      if (asProblem(error).kind === "stale") changeCommon({ key: requestKey() });
       setFailed(error);
     }
   };

@@ -122,7 +122,12 @@ fn stations(mut marks: Vec<Mark>, clean_from: Option<f64>) -> Vec<Station> {
             if faults > 1 {
                 lines.push(format!("noticed {faults} times"));
             }
-            lines.extend(list.iter().filter(|m| faults < 2 || m.kind != MarkKind::Fault).map(|m| m.label.clone()));
+            for mark in list.iter().filter(|m| faults < 2 || m.kind != MarkKind::Fault) {
+                // What happened twice at one reading stands there once.
+                if !lines.contains(&mark.label) {
+                    lines.push(mark.label.clone());
+                }
+            }
             Station {
                 km,
                 up_to_km,
