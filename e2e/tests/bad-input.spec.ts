@@ -156,3 +156,24 @@ test("the second of two browsers is told, and loses nothing", async ({ page, bro
   await expect(trail).toContainText("From the second tablet");
   await other.close();
 });
+
+test("an entry whose answer was lost can be edited, and both versions are kept", async ({ page }) => {
+  await openJob(page, "M-02");
+  await page.keyboard.press("a");
+  await page.getByRole("button", { name: "Note" }).click();
+  await sheet(page).getByRole("textbox", { name: "Note" }).fill("As it was sent");
+  await page.route("**/api/jobs/2/entries", async (route) => {
+    await route.fetch();
+    await route.abort();
+  });
+  await sheet(page).getByRole("button", { name: "Write it down" }).click();
+  await expect(sheet(page).getByRole("alert")).toContainText("The server does not answer");
+  await page.unroute("**/api/jobs/2/entries");
+  await sheet(page).getByRole("textbox", { name: "Note" }).fill("As it was edited afterwards");
+  await sheet(page).getByRole("button", { name: "Write it down" }).click();
+  await expect(sheet(page).getByText("As it was sent")).toBeVisible({ timeout: 15_000 });
+  await write(page);
+  const trail = page.getByRole("region", { name: "Trail" });
+  await expect(trail).toContainText("As it was sent");
+  await expect(trail).toContainText("As it was edited afterwards");
+});
