@@ -9,8 +9,13 @@ use std::sync::LazyLock;
 use serde::Deserialize;
 use serde::de::DeserializeOwned;
 
+use crate::boost::BoostKnowledge;
 use crate::codes::CodeBook;
+use crate::frames::ParameterBook;
 use crate::rates::RatePrior;
+use crate::recording::{ChannelBook, ChannelKnowledge, EvidenceKnowledge};
+use crate::trims::{SignatureKind, TrimsKnowledge};
+use crate::units::UnitKnowledge;
 
 /// A knowledge file that cannot be used: which one, where, and why.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
@@ -234,6 +239,12 @@ pub struct Knowledge {
     pub swap: SwapKnowledge,
     pub proof: ProofKnowledge,
     pub codes: CodeBook,
+    pub trims: TrimsKnowledge,
+    pub boost: BoostKnowledge,
+    pub evidence: EvidenceKnowledge,
+    pub channels: ChannelBook,
+    pub parameters: ParameterBook,
+    pub units: UnitKnowledge,
     pub moves: BTreeMap<String, MoveText>,
     pub cautions: BTreeMap<String, CautionText>,
 }
@@ -244,6 +255,12 @@ pub struct KnowledgeTexts<'a> {
     pub swap: &'a str,
     pub proof: &'a str,
     pub codes: &'a str,
+    pub trims: &'a str,
+    pub boost: &'a str,
+    pub evidence: &'a str,
+    pub channels: &'a str,
+    pub parameters: &'a str,
+    pub units: &'a str,
     pub moves: &'a str,
     pub cautions: &'a str,
 }
@@ -254,6 +271,12 @@ pub const BUILT_IN: KnowledgeTexts<'static> = KnowledgeTexts {
     swap: include_str!("../../../knowledge/swap.toml"),
     proof: include_str!("../../../knowledge/proof.toml"),
     codes: include_str!("../../../knowledge/codes.toml"),
+    trims: include_str!("../../../knowledge/trims.toml"),
+    boost: include_str!("../../../knowledge/boost.toml"),
+    evidence: include_str!("../../../knowledge/evidence.toml"),
+    channels: include_str!("../../../knowledge/channels.toml"),
+    parameters: include_str!("../../../knowledge/parameters.toml"),
+    units: include_str!("../../../knowledge/units.toml"),
     moves: include_str!("../../../knowledge/moves.toml"),
     cautions: include_str!("../../../knowledge/cautions.toml"),
 };
@@ -281,6 +304,16 @@ impl Knowledge {
             swap: read("knowledge/swap.toml", texts.swap)?,
             proof: read("knowledge/proof.toml", texts.proof)?,
             codes: CodeBook::new(read("knowledge/codes.toml", texts.codes)?, texts.codes)?,
+            trims: read("knowledge/trims.toml", texts.trims)?,
+            boost: read("knowledge/boost.toml", texts.boost)?,
+            evidence: read("knowledge/evidence.toml", texts.evidence)?,
+            channels: ChannelBook::new(&read::<BTreeMap<String, ChannelKnowledge>>(
+                "knowledge/channels.toml",
+                texts.channels,
+            )?),
+            parameters: ParameterBook::new(read("knowledge/parameters.toml", texts.parameters)?)
+                .map_err(|reason| fault("knowledge/parameters.toml", texts.parameters, "[[", reason))?,
+            units: read("knowledge/units.toml", texts.units)?,
             moves: read("knowledge/moves.toml", texts.moves)?,
             cautions: read("knowledge/cautions.toml", texts.cautions)?,
         };
@@ -317,6 +350,25 @@ impl Knowledge {
         for prior in ["moved", "unproven", "handled"] {
             if !self.proof.prior.contains_key(prior) {
                 return Err(fault("knowledge/proof.toml", texts.proof, "[prior]", format!("no prior for {prior}")));
+            }
+        }
+        for kind in SignatureKind::ALL {
+            if !self.trims.signatures.contains_key(&kind) {
+                let reason = format!("no signature for {kind:?}");
+                return Err(fault("knowledge/trims.toml", texts.trims, "[signatures", reason));
+            }
+        }
+        let rises = |edges: &[f64]| edges.len() > 1 && edges.windows(2).all(|pair| pair[0] < pair[1]);
+        if !rises(&self.evidence.map.speed_edges_rpm) || !rises(&self.evidence.map.load_edges_pct) {
+            let reason = "the edges of the map must rise".to_owned();
+            return Err(fault("knowledge/evidence.toml", texts.evidence, "[map]", reason));
+        }
+        for value in self.parameters.all().flat_map(|parameter| &parameter.values) {
+            if let Some(channel) = &value.channel
+                && self.channels.get(channel).is_none()
+            {
+                let reason = format!("{} names the unknown channel {channel}", value.name);
+                return Err(fault("knowledge/parameters.toml", texts.parameters, "[[parameter]]", reason));
             }
         }
         for (name, step) in &self.moves {

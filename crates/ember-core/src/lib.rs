@@ -3,8 +3,10 @@
 //! This crate reads no files, knows no clock, no network, no SQL and no web: the same input gives the same figure,
 //! whoever asks. The figures that are matters of judgement stand in `knowledge/` with their reasons.
 
+pub mod boost;
 pub mod codes;
 pub mod engine;
+pub mod frames;
 pub mod job;
 pub mod knowledge;
 pub mod misfire;
@@ -14,8 +16,12 @@ mod proportion;
 pub mod quantity;
 mod rates;
 pub mod reckon;
+pub mod recording;
 pub mod refusal;
 pub mod swap;
 pub mod trail;
+pub mod trims;
+pub mod unit;
+pub mod units;
 pub mod vehicle;
 pub mod whereabouts;

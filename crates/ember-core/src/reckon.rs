@@ -4,17 +4,21 @@ use serde::Serialize;
 use serde::de::DeserializeOwned;
 use serde_json::Value;
 
+use crate::boost::{actuator, boost};
 use crate::codes::codes_json;
 use crate::engine::{Engine, EngineDescription};
+use crate::frames::frames;
 use crate::knowledge::Knowledge;
 use crate::misfire::misfire;
 use crate::proof::proof_json;
 use crate::refusal::Refusal;
 use crate::swap::plan::swap_plan;
 use crate::swap::swap;
+use crate::trims::trims;
 
 /// The names of all computations, in the order of the alphabet.
-pub const NAMES: [&str; 6] = ["codes", "engine", "misfire", "proof", "swap", "swap-plan"];
+pub const NAMES: [&str; 10] =
+    ["actuator", "boost", "codes", "engine", "frames", "misfire", "proof", "swap", "swap-plan", "trims"];
 
 /// Why a computation gave nothing.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
@@ -43,12 +47,16 @@ pub enum ReckonError {
 /// ```
 pub fn reckon(name: &str, input: &Value, knowledge: &Knowledge) -> Result<Value, ReckonError> {
     Ok(match name {
+        "actuator" => written(&actuator(&read(input)?)?),
+        "boost" => written(&boost(&read(input)?, knowledge)?),
         "codes" => codes_json(input, &knowledge.codes)?,
         "engine" => written(&Engine::new(&read::<EngineDescription>(input)?)?),
+        "frames" => written(&frames(&read(input)?, knowledge)?),
         "misfire" => written(&misfire(&read(input)?, knowledge)?),
         "proof" => proof_json(input, knowledge)?,
         "swap" => written(&swap(&read(input)?, knowledge)?),
         "swap-plan" => written(&swap_plan(&read(input)?, knowledge)?),
+        "trims" => written(&trims(&read(input)?, knowledge)?),
         other => return Err(ReckonError::UnknownName(other.to_owned())),
     })
 }

@@ -22,7 +22,7 @@ fn with(file: &str, old: &str, new: &str) -> Result<Knowledge, KnowledgeFault> {
         changed("cautions", BUILT_IN.cautions),
     ];
     let [misfire, swap, proof, codes, moves, cautions] = &texts;
-    Knowledge::from_texts(&KnowledgeTexts { misfire, swap, proof, codes, moves, cautions })
+    Knowledge::from_texts(&KnowledgeTexts { misfire, swap, proof, codes, moves, cautions, ..BUILT_IN })
 }
 
 #[rstest]

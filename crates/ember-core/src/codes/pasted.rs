@@ -22,6 +22,18 @@ pub struct ReadCode {
     /// Left out where none was written.
     #[serde(default)]
     pub status: Option<CodeStatus>,
+    /// The unit that holds it; left out: the engine's.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub unit: Option<String>,
+    /// The values that were kept when it was set.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub freeze: Vec<crate::frames::Value>,
+}
+
+impl ReadCode {
+    pub fn new(code: impl Into<String>, status: Option<CodeStatus>) -> ReadCode {
+        ReadCode { code: code.into(), status, unit: None, freeze: Vec::new() }
+    }
 }
 
 /// What was understood of a pasted text.
@@ -72,7 +84,7 @@ pub fn read_codes(text: &str, book: &CodeBook) -> CodeReading {
                         reading.notes.push(format!("{word} read as {written}"));
                     }
                     let index = reading.codes.iter().position(|c| c.code == written).unwrap_or_else(|| {
-                        reading.codes.push(ReadCode { code: written, status: None });
+                        reading.codes.push(ReadCode::new(written, None));
                         reading.meanings.push(book.meaning(code));
                         reading.codes.len() - 1
                     });
