@@ -80,6 +80,19 @@ pub enum Finding {
         #[serde(default)]
         source: String,
     },
+    /// A recording of live data, and what it says.
+    Recording {
+        /// Its number in the store.
+        recording: i64,
+        name: String,
+        span_s: f64,
+        samples: u64,
+        channels: Vec<String>,
+        #[serde(default)]
+        conditions: String,
+        #[serde(default)]
+        results: Vec<crate::recording::RecordingResult>,
+    },
     /// Parts changed places.
     Moved {
         moves: Vec<Move>,
@@ -262,6 +275,13 @@ fn check_finding(engine: &Engine, new: &NewEntry) -> Result<(), Refusal> {
             }
             free_text("conditions", conditions)?;
             free_text("source", source)
+        }
+        Finding::Recording { name, span_s, conditions, .. } => {
+            line("name", name)?;
+            if !span_s.is_finite() || *span_s < 0.0 {
+                return Err(Refusal::new("span_s", "must be zero or more"));
+            }
+            free_text("conditions", conditions)
         }
         Finding::Moved { moves, text, .. } => {
             check_moves(engine, moves)?;

@@ -13,6 +13,8 @@ use crate::trail::{Entry, Finding};
 #[serde(deny_unknown_fields)]
 pub struct UnitKnowledge {
     pub order: UnitOrder,
+    /// Codes by which a unit says that it misses another, and the name of that one.
+    pub lost: BTreeMap<String, String>,
     pub rule: Vec<UnitRule>,
 }
 

@@ -22,6 +22,11 @@ pub struct BundledRecording {
     pub made_at: String,
     pub time_s: Vec<f64>,
     pub channels: BTreeMap<String, Vec<Option<f32>>>,
+    /// Codes as they came: seconds, and the code.
+    #[serde(default)]
+    pub marks: Vec<(f64, String)>,
+    #[serde(default)]
+    pub notes: Vec<String>,
 }
 
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -44,6 +49,8 @@ impl BundledRecording {
             made_at: made_at.to_owned(),
             time_s: recording.time_s.clone(),
             channels: recording.channels.iter().map(|(name, values)| (name.clone(), column(values))).collect(),
+            marks: Vec::new(),
+            notes: Vec::new(),
         }
     }
 

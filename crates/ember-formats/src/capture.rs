@@ -18,6 +18,8 @@ const SWEEP_S: f64 = 0.25;
 const NAMED: usize = 20;
 /// How many frames that are not live data are kept for the codes: a scan has some hundreds.
 const KEPT: usize = 200_000;
+/// Rows in a block.
+const BLOCK: usize = 65_536;
 
 /// What a capture held.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
@@ -42,8 +44,12 @@ struct Rows {
     row_s: f64,
     row: Vec<f32>,
     filled: bool,
+    last_s: f64,
+    rows: u64,
     time_s: Vec<f64>,
     values: Vec<Vec<f32>>,
+    /// How many values each column has had in all.
+    taken: Vec<u64>,
 }
 
 impl Rows {
@@ -59,14 +65,37 @@ impl Rows {
 
     fn close(&mut self) {
         // Time that runs backwards was reported; such a row is left out.
-        if self.filled && self.time_s.last().is_none_or(|&last| last < self.row_s) {
-            self.time_s.push(self.row_s);
+        if self.filled && self.row_s > self.last_s {
+            // A column costs room only from its first value on.
             for (column, value) in self.values.iter_mut().zip(&self.row) {
-                column.push(*value);
+                if !value.is_nan() {
+                    column.resize(self.time_s.len(), f32::NAN);
+                    column.push(*value);
+                }
             }
+            for (taken, value) in self.taken.iter_mut().zip(&self.row) {
+                *taken += u64::from(!value.is_nan());
+            }
+            self.time_s.push(self.row_s);
+            self.last_s = self.row_s;
+            self.rows += 1;
         }
         self.row.fill(f32::NAN);
         self.filled = false;
+    }
+
+    /// The rows so far, handed out.
+    fn take(&mut self) -> Recording {
+        let time_s = std::mem::take(&mut self.time_s);
+        let mut channels = BTreeMap::new();
+        for (name, column) in self.names.iter().zip(&mut self.values) {
+            if !column.is_empty() {
+                let mut values = std::mem::take(column);
+                values.resize(time_s.len(), f32::NAN);
+                channels.insert(name.clone(), values);
+            }
+        }
+        Recording { time_s, channels }
     }
 }
 
@@ -125,8 +154,11 @@ impl<'k> CaptureReader<'k> {
                 row_s: 0.0,
                 row: vec![f32::NAN; width],
                 filled: false,
+                last_s: f64::NEG_INFINITY,
+                rows: 0,
                 time_s: Vec::new(),
                 values: vec![Vec::new(); width],
+                taken: vec![0; width],
             },
             live,
             misfires,
@@ -194,7 +226,18 @@ impl<'k> CaptureReader<'k> {
         }
     }
 
-    /// What was read, as a recording of the channels that have values.
+    /// The rows that are complete, once there are enough of them to be worth keeping: so a long capture needs no more
+    /// room than a short one.
+    pub fn take_block(&mut self) -> Option<Recording> {
+        (self.rows.time_s.len() >= BLOCK).then(|| self.rows.take())
+    }
+
+    /// How many frames there were so far.
+    pub fn frames(&self) -> u64 {
+        self.conversation.frames
+    }
+
+    /// What was read since the last block, as a recording of the channels that have values.
     ///
     /// # Errors
     /// Not one line was a frame.
@@ -210,15 +253,8 @@ impl<'k> CaptureReader<'k> {
         self.conversation.finish();
         self.rows.close();
         let kept = ember_core::frames::frames_of(self.kept.iter(), self.knowledge);
-        let mut channels = BTreeMap::new();
-        let mut counts = Vec::new();
-        for (name, values) in self.rows.names.into_iter().zip(self.rows.values) {
-            let taken = values.iter().filter(|v| !v.is_nan()).count() as u64;
-            if taken > 0 {
-                counts.push((name.clone(), taken));
-                channels.insert(name, values);
-            }
-        }
+        let recording = self.rows.take();
+        let counts = self.rows.names.iter().cloned().zip(self.rows.taken.iter().copied()).filter(|c| c.1 > 0).collect();
         let mut faults = self.conversation.faults;
         faults.extend(kept.faults.into_iter().filter(|f| f.kind == ember_core::frames::FaultKind::Content));
         faults.sort_by(|a, b| a.time_s.total_cmp(&b.time_s));
@@ -226,7 +262,7 @@ impl<'k> CaptureReader<'k> {
             lines: self.lines,
             frames: self.conversation.frames,
             others: self.conversation.others,
-            rows: self.rows.time_s.len() as u64,
+            rows: self.rows.rows,
             from_s: self.first_s.unwrap_or(0.0),
             to_s: self.last_s,
             channels: counts,
@@ -235,7 +271,7 @@ impl<'k> CaptureReader<'k> {
             faults,
             units: kept.units,
         };
-        Ok((Recording { time_s: self.rows.time_s, channels }, summary))
+        Ok((recording, summary))
     }
 }
 

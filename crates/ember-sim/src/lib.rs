@@ -15,7 +15,7 @@ pub use car::Car;
 pub use fault::Fault;
 pub use model::{Model, State};
 pub use outputs::{Output, outputs};
-pub use profile::{Profile, UnitProfile, fleet, profile};
+pub use profile::{Burns, Profile, UnitProfile, fleet, profile};
 pub use server::{Adapter, Trouble, serve};
 
 /// A simulated car that cannot be made.

@@ -4,8 +4,10 @@
 //! rewrite what was seen. Writing is acknowledged once it is on the disk (write-ahead log, `synchronous = FULL`).
 
 mod error;
+mod recordings;
 mod schema;
 mod store;
 
 pub use error::StoreError;
+pub use recordings::{BroughtRecording, RecordingAbout, StoredRecording, TimeMark};
 pub use store::{JobRecord, NewJob, Store, StoredVehicle};

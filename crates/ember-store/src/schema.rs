@@ -40,6 +40,41 @@ CREATE TRIGGER entry_is_never_removed BEFORE DELETE ON entry
 BEGIN SELECT RAISE (ABORT, 'an entry on a trail is never removed'); END;
 ";
 
+const RECORDINGS: &str = "
+CREATE TABLE recording (
+    id       INTEGER PRIMARY KEY,
+    job_id   INTEGER NOT NULL REFERENCES job (id),
+    name     TEXT NOT NULL,
+    made_at  TEXT NOT NULL,
+    -- What is known of it besides its channels; null until it is complete.
+    about    TEXT CHECK (about IS NULL OR json_valid(about))
+) STRICT;
+
+-- Columns in parts, so that a long log is written as it comes and read by the channel. Little-endian, 8 bytes for a
+-- time and 4 for a value.
+CREATE TABLE recording_part (
+    recording_id INTEGER NOT NULL REFERENCES recording (id),
+    part         INTEGER NOT NULL,
+    channel      TEXT NOT NULL,
+    bytes        BLOB NOT NULL,
+    PRIMARY KEY (recording_id, channel, part)
+) STRICT, WITHOUT ROWID;
+
+CREATE TRIGGER a_complete_recording_is_never_changed BEFORE UPDATE ON recording
+WHEN OLD.about IS NOT NULL
+BEGIN SELECT RAISE (ABORT, 'a complete recording is never changed'); END;
+
+CREATE TRIGGER a_complete_recording_is_never_removed BEFORE DELETE ON recording
+WHEN OLD.about IS NOT NULL
+BEGIN SELECT RAISE (ABORT, 'a complete recording is never removed'); END;
+
+-- How the columns of files with certain headings were understood the last time.
+CREATE TABLE column_map (
+    headings TEXT PRIMARY KEY,
+    layout   TEXT NOT NULL CHECK (json_valid(layout))
+) STRICT, WITHOUT ROWID;
+";
+
 pub(crate) fn migrations() -> Migrations<'static> {
-    Migrations::new(vec![M::up(FIRST)])
+    Migrations::new(vec![M::up(FIRST), M::up(RECORDINGS)])
 }

@@ -11,6 +11,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::error::StoreError;
+use crate::recordings::BroughtRecording;
 use crate::schema::migrations;
 
 /// A vehicle with its number in the store.
@@ -73,7 +74,7 @@ impl Store {
         Ok(Store { connection: Mutex::new(connection) })
     }
 
-    fn lock(&self) -> MutexGuard<'_, Connection> {
+    pub(crate) fn lock(&self) -> MutexGuard<'_, Connection> {
         // A panic in another call leaves no half-written state behind: its transaction was rolled back.
         self.connection.lock().unwrap_or_else(PoisonError::into_inner)
     }
@@ -171,6 +172,99 @@ impl Store {
         Ok(record)
     }
 
+    /// Brings back a job that was taken along: its vehicle (the one with this fleet number, if there is one), its whole
+    /// trail as it stands, and its recordings, whose numbers on the trail become their numbers here.
+    ///
+    /// # Errors
+    /// The vehicle or an entry is refused; the same job is here already; the database fails.
+    pub fn bring_back(
+        &self,
+        bundled: &Vehicle,
+        opened_at: &str,
+        entries: &[Entry],
+        recordings: &[BroughtRecording],
+    ) -> Result<JobRecord, StoreError> {
+        let engine = bundled.checked().map_err(|refusal| refusal.within("vehicle"))?;
+        let refuse = |field: &str, reason: &str| StoreError::from(ember_core::refusal::Refusal::new(field, reason));
+        if entries.is_empty() {
+            return Err(refuse("entries", "is empty"));
+        }
+        let mut connection = self.lock();
+        let transaction = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
+        let known: Option<(i64, String)> = transaction
+            .prepare_cached("SELECT id, body FROM vehicle WHERE fleet_no = ?1")?
+            .query_row([bundled.fleet_no.trim()], |row| Ok((row.get(0)?, row.get(1)?)))
+            .optional()?;
+        let vehicle_id = match known {
+            Some((id, body)) => {
+                let here: Vehicle = serde_json::from_str(&body)?;
+                if here.checked().ok().as_ref() != Some(&engine) {
+                    let reason = "is another vehicle here: its engine differs";
+                    return Err(refuse("vehicle.fleet_no", reason));
+                }
+                id
+            }
+            None => {
+                transaction.execute(
+                    "INSERT INTO vehicle (fleet_no, body) VALUES (?1, ?2)",
+                    params![bundled.fleet_no.trim(), serde_json::to_string(bundled)?],
+                )?;
+                transaction.last_insert_rowid()
+            }
+        };
+        // The same job brought twice would stand in the yard twice.
+        let key = format!("bundle {vehicle_id} {opened_at}");
+        let here: bool = transaction
+            .prepare_cached(
+                "SELECT EXISTS (SELECT 1 FROM job WHERE request_key = ?1 OR (vehicle_id = ?2 AND opened_at = ?3))",
+            )?
+            .query_row(params![key, vehicle_id, opened_at], |row| row.get(0))?;
+        if here {
+            return Err(refuse("opened_at", "this job is here already"));
+        }
+        let _: Timestamp = opened_at.parse().map_err(|_| refuse("opened_at", "is no time"))?;
+        transaction.execute(
+            "INSERT INTO job (vehicle_id, opened_at, request_key) VALUES (?1, ?2, ?3)",
+            params![vehicle_id, opened_at, key],
+        )?;
+        let id = transaction.last_insert_rowid();
+        let mut renumbered = std::collections::BTreeMap::new();
+        for brought in recordings {
+            renumbered.insert(brought.id, crate::recordings::insert_whole(&transaction, id, brought)?);
+        }
+        let mut so_far: Vec<Entry> = Vec::new();
+        for (index, entry) in entries.iter().enumerate() {
+            let within = |refusal: ember_core::refusal::Refusal| refusal.within(&format!("entries[{index}]"));
+            if entry.number as usize != index + 1 {
+                return Err(within(ember_core::refusal::Refusal::new(
+                    "number",
+                    "the entries must stand in their order, from 1",
+                ))
+                .into());
+            }
+            let at: Timestamp =
+                entry.at.parse().map_err(|_| within(ember_core::refusal::Refusal::new("at", "is no time")))?;
+            let mut finding = entry.finding.clone();
+            if let ember_core::trail::Finding::Recording { recording, .. } = &mut finding {
+                *recording = *renumbered.get(recording).ok_or_else(|| {
+                    within(ember_core::refusal::Refusal::new("finding.recording", "is not among the recordings"))
+                })?;
+            }
+            let new = NewEntry {
+                odometer_km: entry.odometer_km,
+                author: entry.author.clone(),
+                replaces: entry.replaces,
+                finding,
+            };
+            trail::check(&engine, &so_far, &new).map_err(within)?;
+            insert(&transaction, id, entry.number, &new, at, &format!("{key}/{}", entry.number))?;
+            so_far.push(Entry { finding: new.finding, ..entry.clone() });
+        }
+        let record = job(&transaction, id)?;
+        transaction.commit()?;
+        Ok(record)
+    }
+
     /// Adds an entry to a job's trail.
     ///
     /// `seen` is the number of entries that the writer has seen. If the trail has grown since, nothing is written.
@@ -224,7 +318,7 @@ fn job_record(row: &Row<'_>) -> rusqlite::Result<JobRecord> {
     Ok(JobRecord { id: row.get(0)?, vehicle_id: row.get(1)?, opened_at: row.get(2)? })
 }
 
-fn job(connection: &Connection, id: i64) -> Result<JobRecord, StoreError> {
+pub(crate) fn job(connection: &Connection, id: i64) -> Result<JobRecord, StoreError> {
     connection
         .prepare_cached("SELECT id, vehicle_id, opened_at FROM job WHERE id = ?1")?
         .query_row([id], job_record)

@@ -1,12 +1,18 @@
 //! The demonstration depot: fills an empty store from the files under `demo-data/`.
 
+use std::net::SocketAddr;
+
 use ember_core::trail::{Finding, NewEntry};
 use ember_core::vehicle::Vehicle;
 use ember_formats::counters;
+use ember_sim::{Adapter, Trouble};
 use ember_store::{NewJob, Store};
 use jiff::Timestamp;
 use rust_embed::RustEmbed;
 use serde::Deserialize;
+
+use crate::api::links::KnownAdapter;
+use crate::sim_command::{self, Wanted};
 
 #[derive(RustEmbed)]
 #[folder = "../../demo-data"]
@@ -75,6 +81,41 @@ pub fn fill(store: &Store) -> Result<(), Box<dyn std::error::Error>> {
         }
     }
     Ok(())
+}
+
+/// The simulated cars that stand in the demonstration's yard, with what is wrong with each.
+const CARS: [(&str, &[&str]); 5] = [
+    ("W-12", &["air-leak=2.2"]),
+    ("W-07", &["misfire-under-load=3"]),
+    ("W-15", &["sticking-vanes"]),
+    ("W-03", &["crank-hot"]),
+    ("W-21", &["weak-pump=0.75"]),
+];
+
+/// Puts the simulated cars on ports of this machine. `rate` is how fast their time runs.
+///
+/// # Errors
+/// No port is free.
+pub fn cars(rate: f64) -> Result<(Vec<Adapter>, Vec<KnownAdapter>), Box<dyn std::error::Error>> {
+    let mut adapters = Vec::new();
+    let mut known = Vec::new();
+    for (seed, (fleet_no, faults)) in (1..).zip(CARS) {
+        let wanted = Wanted {
+            vehicle: fleet_no.into(),
+            faults: faults.iter().map(|f| (*f).to_owned()).collect(),
+            seed,
+            rate,
+            trouble: Trouble::default(),
+        };
+        let adapter = sim_command::adapter(&wanted, SocketAddr::from(([127, 0, 0, 1], 0)))?;
+        known.push(KnownAdapter {
+            fleet_no: fleet_no.into(),
+            address: adapter.address.to_string(),
+            faults: faults.join(", "),
+        });
+        adapters.push(adapter);
+    }
+    Ok((adapters, known))
 }
 
 fn entry(demo: &DemoEntry, cylinders: u8) -> Result<NewEntry, Box<dyn std::error::Error>> {

@@ -2,8 +2,11 @@
 
 mod api;
 mod demo;
+mod link;
+mod read_command;
 mod reckon_command;
 mod serve;
+mod sim_command;
 mod web_app;
 
 use std::net::SocketAddr;
@@ -32,6 +35,52 @@ enum Command {
         /// Fill an empty data folder with the demonstration depot.
         #[arg(long)]
         demo: bool,
+        /// How many seconds the demonstration's simulated cars live in one.
+        #[arg(long, default_value_t = 1.0, hide = true)]
+        sim_rate: f64,
+    },
+    /// Say what a log or a capture holds, as JSON.
+    Read {
+        file: PathBuf,
+        /// The ambient pressure, for columns with pressures above it.
+        #[arg(long, default_value_t = 101.325)]
+        ambient_kpa: f64,
+    },
+    /// Put a simulated car with its faults on a port, or drive it into a file.
+    Sim {
+        /// The fleet number: W-12, W-07, ...
+        #[arg(long, required_unless_present = "list")]
+        vehicle: Option<String>,
+        /// A fault, as --list writes them; may be given several times.
+        #[arg(long)]
+        fault: Vec<String>,
+        /// The same seed gives the same drive.
+        #[arg(long, default_value_t = 1)]
+        seed: u64,
+        /// Address and port on this machine; port 0 takes any free one.
+        #[arg(long, default_value = "127.0.0.1:0")]
+        listen: SocketAddr,
+        /// Seconds of driving for each second of the clock.
+        #[arg(long, default_value_t = 1.0)]
+        rate: f64,
+        /// Answer every so many frames with rubbish.
+        #[arg(long)]
+        rubbish_every: Option<u32>,
+        /// Drop the connection after so many frames.
+        #[arg(long)]
+        drop_after: Option<u32>,
+        /// Instead of listening, drive and write a CSV log.
+        #[arg(long)]
+        csv: Option<PathBuf>,
+        /// Instead of listening, scan, drive and write a capture.
+        #[arg(long)]
+        capture: Option<PathBuf>,
+        /// How long to drive into a file.
+        #[arg(long, default_value_t = 600.0)]
+        seconds: f64,
+        /// List the cars and the faults.
+        #[arg(long)]
+        list: bool,
     },
     /// Run one computation: JSON on standard input, JSON on standard output.
     Reckon {
@@ -49,13 +98,49 @@ enum Command {
 
 fn main() -> ExitCode {
     match Arguments::parse().command {
-        Command::Serve { data, listen, demo } => match serve::serve(&data, listen, demo) {
+        Command::Serve { data, listen, demo, sim_rate } => match serve::serve(&data, listen, demo, sim_rate) {
             Ok(()) => ExitCode::SUCCESS,
             Err(error) => {
                 eprintln!("gritty-ember: {error}");
                 ExitCode::FAILURE
             }
         },
+        Command::Read { file, ambient_kpa } => read_command::run(&file, ambient_kpa),
+        Command::Sim { list: true, .. } => {
+            println!("cars: {}", ember_sim::fleet().join(", "));
+            for (name, what) in ember_sim::Fault::LIST {
+                println!("{name:26} {what}");
+            }
+            ExitCode::SUCCESS
+        }
+        Command::Sim {
+            vehicle,
+            fault,
+            seed,
+            listen,
+            rate,
+            rubbish_every,
+            drop_after,
+            csv,
+            capture,
+            seconds,
+            list: false,
+        } => {
+            let wanted = sim_command::Wanted {
+                vehicle: vehicle.unwrap_or_default(),
+                faults: fault,
+                seed,
+                rate,
+                trouble: ember_sim::Trouble { rubbish_every, drop_after },
+            };
+            match simulate(&wanted, listen, csv, capture, seconds) {
+                Ok(()) => ExitCode::SUCCESS,
+                Err(error) => {
+                    eprintln!("{error}");
+                    ExitCode::from(2)
+                }
+            }
+        }
         Command::Reckon { list: true, .. } => {
             println!("{}", ember_core::reckon::NAMES.join("\n"));
             ExitCode::SUCCESS
@@ -66,4 +151,27 @@ fn main() -> ExitCode {
             ExitCode::SUCCESS
         }
     }
+}
+
+fn simulate(
+    wanted: &sim_command::Wanted,
+    listen: SocketAddr,
+    csv: Option<PathBuf>,
+    capture: Option<PathBuf>,
+    seconds: f64,
+) -> Result<(), Box<dyn std::error::Error>> {
+    if csv.is_none() && capture.is_none() {
+        let adapter = sim_command::adapter(wanted, listen)?;
+        println!("{} answers at {}", wanted.vehicle, adapter.address);
+        loop {
+            std::thread::park();
+        }
+    }
+    if let Some(out) = csv {
+        sim_command::drive_to_csv(wanted, seconds, &out)?;
+    }
+    if let Some(out) = capture {
+        sim_command::drive_to_capture(wanted, seconds, &out)?;
+    }
+    Ok(())
 }

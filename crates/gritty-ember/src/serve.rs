@@ -13,6 +13,9 @@ use actix_web::{App, HttpServer, ResponseError, web};
 use ember_core::knowledge::Knowledge;
 use ember_store::Store;
 
+use crate::api::links::Links;
+use crate::api::logs::Imports;
+use crate::api::recordings::Lately;
 use crate::api::{self, Problem, Workshop};
 use crate::{demo, web_app};
 
@@ -20,13 +23,21 @@ use crate::{demo, web_app};
 ///
 /// # Errors
 /// The data folder or the address cannot be used; the demonstration cannot be written.
-pub fn serve(data: &Path, listen: SocketAddr, with_demo: bool) -> Result<(), Box<dyn std::error::Error>> {
-    let knowledge = Knowledge::from_texts(&ember_core::knowledge::BUILT_IN)?;
+pub fn serve(data: &Path, listen: SocketAddr, with_demo: bool, rate: f64) -> Result<(), Box<dyn std::error::Error>> {
     let store = Store::open(data).map_err(|error| format!("{}: {error}", data.display()))?;
     if with_demo && store.vehicles()?.is_empty() {
         demo::fill(&store)?;
     }
-    let workshop = web::Data::new(Workshop { store: Arc::new(store), knowledge: Arc::new(knowledge) });
+    store.discard_unfinished()?;
+    // The simulated cars live as long as the server.
+    let (_cars, known) = if with_demo { demo::cars(rate)? } else { (Vec::new(), Vec::new()) };
+    let workshop = web::Data::new(Workshop {
+        store: Arc::new(store),
+        knowledge: Knowledge::built_in(),
+        links: Links::with(known),
+        imports: Imports::default(),
+        lately: Lately::default(),
+    });
     actix_web::rt::System::new().block_on(async move {
         let server = HttpServer::new(move || {
             App::new()

@@ -4,6 +4,40 @@
  */
 
 export interface paths {
+    "/api/adapters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Adapters that are known on this machine. */
+        get: operations["adapters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bundles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings a bundle back as a job. */
+        post: operations["back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/imports/counters": {
         parameters: {
             query?: never;
@@ -15,6 +49,40 @@ export interface paths {
         put?: never;
         /** Reads misfire counters from a CSV file. Nothing is kept: the answer says what was understood. */
         post: operations["counters"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Looks at the beginning of a file and says what it is taken for. Nothing is kept. */
+        post: operations["look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far an import has come; zero when none of this key runs. */
+        get: operations["progress"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -55,6 +123,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The job as a bundle. */
+        get: operations["out"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/entries": {
         parameters: {
             query?: never;
@@ -66,6 +151,93 @@ export interface paths {
         put?: never;
         /** Adds an entry to a job's trail and answers with the job as it then is. */
         post: operations["append"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The link of a job; not connected when none was made. */
+        get: operations["show"];
+        put?: never;
+        /** Connects a job to its car. */
+        post: operations["connect"];
+        /** Parts from the car. A recording that runs is ended and kept. */
+        delete: operations["part"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/link/requests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Asks something of the link. What becomes of it shows in the link's status. */
+        post: operations["request"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/link/scan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Writes the link's last scan on the trail, codes with their freeze frames and units with whether they were read. */
+        post: operations["save_scan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/logs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a file into a recording of a job while it arrives. To cancel, stop sending. */
+        post: operations["import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/recordings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The recordings of a job, those on the trail and those that wait to be put there. */
+        get: operations["list"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -123,6 +295,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reckon/actuator": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Judges the settings of an actuator's rod. */
+        post: operations["actuator"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reckon/boost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Judges charge pressure against its request. */
+        post: operations["boost"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reckon/codes": {
         parameters: {
             query?: never;
@@ -151,6 +357,23 @@ export interface paths {
         put?: never;
         /** Checks an engine and derives its relations. */
         post: operations["engine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reckon/frames": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Decodes diagnostic frames. */
+        post: operations["frames"];
         delete?: never;
         options?: never;
         head?: never;
@@ -225,6 +448,142 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reckon/trims": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What fuel trims say, and how large a hole. */
+        post: operations["trims"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One recording. */
+        get: operations["show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{id}/boost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The charge pressure of a recording; null where no request was recorded. */
+        get: operations["boost"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{id}/channels.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All channels of a recording as CSV. */
+        get: operations["csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts a recording on the trail with what it says, and its counts as an entry of their own. */
+        post: operations["keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{id}/misfires": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The misfires of a recording; null when engine speed or a cylinder's counter was not recorded. */
+        get: operations["misfires"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{id}/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Channels between two times, thinned to the columns of a screen without losing a peak. */
+        get: operations["trace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{id}/trims": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The trims of a recording; null where it holds no steady closed-loop stretch. */
+        get: operations["trims"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/vehicles": {
         parameters: {
             query?: never;
@@ -264,6 +623,74 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Activity: {
+            /** @enum {string} */
+            doing: "nothing";
+        } | {
+            /** @enum {string} */
+            doing: "connecting";
+        } | {
+            /** @enum {string} */
+            doing: "scanning";
+            done: number;
+            of: number;
+            unit: string;
+        } | {
+            /** @enum {string} */
+            doing: "clearing";
+        } | {
+            /** @enum {string} */
+            doing: "watching";
+        } | {
+            /** @enum {string} */
+            doing: "recording";
+        } | {
+            /** Format: int32 */
+            attempt: number;
+            /** @enum {string} */
+            doing: "trying-again";
+        };
+        /** @description The vacuum that was applied for the full travel: give one of them. */
+        ActuatorInput: {
+            readings: components["schemas"]["RodReading"][];
+            /** Format: double */
+            vacuum_bar?: number | null;
+            /** Format: double */
+            vacuum_inhg?: number | null;
+            /** Format: double */
+            vacuum_kpa?: number | null;
+            /** Format: double */
+            vacuum_mbar?: number | null;
+            /** Format: double */
+            vacuum_mmhg?: number | null;
+            windows: components["schemas"]["Windows"];
+        };
+        ActuatorResult: {
+            /** Format: double */
+            expected_full_v?: number | null;
+            /** Format: double */
+            expected_rest_v?: number | null;
+            /** Format: double */
+            full_v_per_turn?: number | null;
+            readings: components["schemas"]["ReadingJudged"][];
+            /** Format: double */
+            rest_v_per_turn?: number | null;
+            says: string;
+            span_allowed_v: number[];
+            /**
+             * Format: double
+             * @description Full less rest at the last setting, and what the windows allow.
+             */
+            span_v: number;
+            /**
+             * Format: double
+             * @description From the last reading to the setting that centres both ends.
+             */
+            turns_to_go?: number | null;
+            /** Format: double */
+            vacuum_kpa?: number | null;
+            verdict: components["schemas"]["RodVerdict"];
+        };
         /** @description A new entry with what its writer had seen. */
         Addition: {
             entry: components["schemas"]["NewEntry"];
@@ -293,11 +720,158 @@ export interface components {
         Answer: "scan" | "counts" | "cleared" | "moved" | "fitted" | "drive" | "need" | "note" | "complaint" | "closed" | "reopened";
         /** @enum {string} */
         Arrangement: "inline" | "vee" | "flat" | "vr";
+        BankTrims: {
+            /**
+             * Format: double
+             * @description F = a + b ψ/ṁ + c ṁ; null where fewer than two flows were seen.
+             */
+            a?: number | null;
+            /** Format: double */
+            a_high?: number | null;
+            /** Format: double */
+            a_low?: number | null;
+            /** @description Points whose trim stands at its limit: they count as bounds. */
+            at_limit: number;
+            /** Format: double */
+            b_gps?: number | null;
+            /** Format: double */
+            b_high_gps?: number | null;
+            /** Format: double */
+            b_low_gps?: number | null;
+            bank: number;
+            /** Format: double */
+            c_per_gps?: number | null;
+            cruise_pct?: components["schemas"]["Mean"] | null;
+            /** @description The fitted trim over the flows that were seen, for drawing. */
+            curve: components["schemas"]["CurvePoint"][];
+            cylinders: number[];
+            /** @description Not to be believed before the misfire is mended. */
+            doubtful?: string | null;
+            idle_pct?: components["schemas"]["Mean"] | null;
+            /**
+             * Format: double
+             * @description Unmetered air of this bank: b times its share of the cylinders.
+             */
+            leak_gps?: number | null;
+            /** Format: double */
+            leak_high_gps?: number | null;
+            /** Format: double */
+            leak_low_gps?: number | null;
+            /** @description Whether the lower limit is above zero: only then a leak is named. */
+            leak_named: boolean;
+            load_pct?: components["schemas"]["Mean"] | null;
+            /** @description Points left out because the mixture was not regulated. */
+            open_loop: number;
+            points: number;
+        };
+        BoostInput: {
+            /** Format: double */
+            ambient_kpa?: number | null;
+            series: components["schemas"]["BoostSample"][];
+        };
+        BoostOfRecording: {
+            ambient_known: components["schemas"]["Known"];
+            /** Format: double */
+            ambient_kpa: number;
+            result: components["schemas"]["BoostResult"];
+            /** @description The series, at most some thousand moments of it, for drawing. */
+            series: components["schemas"]["BoostSample"][];
+        };
+        BoostResult: {
+            decided: boolean;
+            error_kpa?: components["schemas"]["Estimate"] | null;
+            gain?: components["schemas"]["Estimate"] | null;
+            /** @description What to look at first, cheap looks before dear ones. */
+            look_first: string[];
+            next: string;
+            /**
+             * Format: double
+             * @description The most that the actual pressure stood above the request, the middle of all rises.
+             */
+            overshoot_kpa?: number | null;
+            /**
+             * Format: double
+             * @description Time from a rise of the request until nine tenths of it are there, the middle of all rises; null when it never
+             *     came.
+             */
+            rise_s?: number | null;
+            says: string;
+            slope?: components["schemas"]["Estimate"] | null;
+            /**
+             * Format: double
+             * @description The spread (standard deviation) of that error between stretches.
+             */
+            spread_kpa?: number | null;
+            steady: components["schemas"]["Stretch"][];
+            steps: components["schemas"]["Step"][];
+            vane_gain?: components["schemas"]["Estimate"] | null;
+            verdict: components["schemas"]["BoostVerdict"];
+        };
+        /** @description One moment of a drive. Pressures are absolute. */
+        BoostSample: {
+            /** Format: double */
+            actual_kpa: number;
+            /** Format: double */
+            requested_kpa: number;
+            /** Format: double */
+            rpm?: number | null;
+            /** Format: double */
+            time_s: number;
+            /** Format: double */
+            vane_position_pct?: number | null;
+            /**
+             * Format: double
+             * @description What the vanes are asked for and what they report, where that is known.
+             */
+            vane_request_pct?: number | null;
+        };
+        /** @enum {string} */
+        BoostVerdict: "follows" | "leak" | "constant-offset" | "sticking-vanes" | "no-response" | "cannot-tell";
+        Bundle: {
+            entries: components["schemas"]["Entry"][];
+            format: string;
+            opened_at: string;
+            recordings?: components["schemas"]["BundledRecording"][];
+            vehicle: components["schemas"]["Vehicle"];
+        };
+        /** @description A recording as it travels: a time line and columns with null where nothing was taken. */
+        BundledRecording: {
+            channels: {
+                [key: string]: (number | null)[];
+            };
+            /**
+             * Format: int64
+             * @description The number under which the trail names it.
+             */
+            id: number;
+            made_at: string;
+            /** @description Codes as they came: seconds, and the code. */
+            marks?: [
+                number,
+                string
+            ][];
+            name: string;
+            notes?: string[];
+            time_s: number[];
+        };
         Caution: {
             /** @description Must be acknowledged before the step: a mistake can injure or lose what cannot be got back. */
             acknowledge: boolean;
             name: string;
             text: string;
+        };
+        /** @description A channel as the screens name it. */
+        Channel: {
+            counter: boolean;
+            /** Format: double */
+            high: number;
+            label: string;
+            /** Format: double */
+            low: number;
+            /** @description `engine_speed`, `short_trim_1`, `misfires_12`. */
+            name: string;
+            /** @description Empty for a plain number. */
+            unit: string;
         };
         /** @enum {string} */
         Charging: "none" | "turbo" | "variable-turbo" | "supercharger";
@@ -343,9 +917,22 @@ export interface components {
             notes: string[];
         };
         /** @enum {string} */
+        CodeRole: "cause" | "echo" | "own";
+        /** @enum {string} */
         CodeStatus: "stored" | "pending" | "permanent" | "history";
         CodesWritten: {
             text: string;
+        };
+        /** @description What a column is taken for. */
+        ColumnPlan: {
+            /** @description The channel it is kept as; null: left out. `time` is the time. */
+            channel?: string | null;
+            /** @description As it stands in the file. */
+            heading: string;
+            /** @description Why it is left out, or what to know. */
+            note?: string;
+            /** @description The unit its values are in; empty when the file does not say and the channel's own is taken. */
+            unit?: string;
         };
         /** @description How one column was understood. */
         ColumnUse: {
@@ -353,6 +940,10 @@ export interface components {
             heading: string;
             /** @description `time in s`, `engine speed in rpm`, `misfires of cylinder 3`, `not used`. */
             used_as: string;
+        };
+        Connect: {
+            /** @description Address and port, `127.0.0.1:35000`. */
+            address: string;
         };
         /** @description Counts in one stretch of time. */
         CountWindow: {
@@ -391,6 +982,21 @@ export interface components {
             /** @description The same in windows of time, for a log. */
             windows: components["schemas"]["CountWindow"][];
         };
+        /** @description Counts of a whole recording and in windows of it. */
+        CountsOverTime: {
+            /** @description Where each window begins, in seconds of the recording. */
+            begins_s: number[];
+            misfires: {
+                [key: string]: number;
+            };
+            /** @description What was noticed and dealt with. */
+            notes: string[];
+            /** Format: double */
+            revolutions: number;
+            /** Format: double */
+            window_s: number;
+            windows: components["schemas"]["CountWindow"][];
+        };
         /** @description Something that must come off once to reach several cylinders. */
         Cover: {
             /** @description The cylinders that cannot be reached while it is on. */
@@ -399,15 +1005,16 @@ export interface components {
             minutes: number;
             name: string;
         };
-        /** @description A point of the curve of confidence against clean running. */
+        /** @description A point of the drawn curve, with its 95 % band. */
         CurvePoint: {
-            /**
-             * Format: double
-             * @description Distance after the repair, on the scale of the input.
-             */
-            after: number;
             /** Format: double */
-            confidence: number;
+            airflow_gps: number;
+            /** Format: double */
+            high_pct: number;
+            /** Format: double */
+            low_pct: number;
+            /** Format: double */
+            trim_pct: number;
         };
         /** @description Where one cylinder stands, and how it relates to the others. */
         CylinderPlace: {
@@ -571,6 +1178,17 @@ export interface components {
             /** Format: int32 */
             replaces?: number | null;
         };
+        /** @description A value with the interval that holds it with 95 %. */
+        Estimate: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            value: number;
+        };
+        /** @enum {string} */
+        FaultKind: "lost" | "doubled" | "reordered" | "length" | "unfinished" | "stray" | "unknown-kind" | "overflow" | "unanswered" | "content" | "clock";
         /** @description What an entry says, by its kind. */
         Finding: {
             circumstances?: string[];
@@ -609,6 +1227,22 @@ export interface components {
             /** @description Where the figures come from: typed, or the name of a file. */
             source?: string;
             windows?: components["schemas"]["CountWindow"][];
+        } | {
+            channels: string[];
+            conditions?: string;
+            /** @enum {string} */
+            kind: "recording";
+            name: string;
+            /**
+             * Format: int64
+             * @description Its number in the store.
+             */
+            recording: number;
+            results?: components["schemas"]["RecordingResult"][];
+            /** Format: int64 */
+            samples: number;
+            /** Format: double */
+            span_s: number;
         } | {
             /** @enum {string} */
             kind: "moved";
@@ -663,6 +1297,42 @@ export interface components {
             kind: "withdrawn";
             why: string;
         };
+        /** @description Something that went wrong, with the time stamp at which it showed. */
+        FrameFault: {
+            /** @description The identifier in hexadecimal. */
+            id: string;
+            kind: components["schemas"]["FaultKind"];
+            /** Format: double */
+            time_s: number;
+            what: string;
+        };
+        /** @description Frames, as a list or as the text of a capture, one frame a line: give one of them. */
+        FramesInput: {
+            capture?: string | null;
+            frames?: components["schemas"]["WrittenFrame"][] | null;
+        };
+        FramesResult: {
+            faults: components["schemas"]["FrameFault"][];
+            /** Format: int64 */
+            frames: number;
+            messages: components["schemas"]["MessageRead"][];
+            /** @description Misfires of this drive by cylinder, from monitors A2 to AD, the last reading of each. */
+            misfires: {
+                [key: string]: number;
+            };
+            /**
+             * Format: int64
+             * @description Frames of other traffic, left alone.
+             */
+            others: number;
+            units: components["schemas"]["UnitHeard"][];
+        };
+        /** @description Values as they stood when a code was set. */
+        FreezeFrame: {
+            /** Format: int32 */
+            number: number;
+            values: unknown[];
+        };
         /** @enum {string} */
         Fuel: "petrol" | "diesel" | "gas";
         /** @description One thing that may be so after the drive. */
@@ -679,6 +1349,27 @@ export interface components {
         };
         /** @enum {string} */
         Ignition: "coil-per-cylinder" | "paired-coils" | "distributor" | "none";
+        ImportProgress: {
+            /** Format: int64 */
+            bytes: number;
+            /** Format: int64 */
+            rows: number;
+        };
+        /** @description A recording that came from a file. */
+        Imported: {
+            /** @description Codes that a capture held. */
+            codes: string[];
+            /** @description Faults in a capture's framing. */
+            faults: string[];
+            /** Format: int64 */
+            left_out: number;
+            /** Format: int64 */
+            more_notes: number;
+            notes: components["schemas"]["RowNote"][];
+            recording: components["schemas"]["StoredRecording"];
+            /** Format: int64 */
+            rows: number;
+        };
         /** @enum {string} */
         Injection: "carburettor" | "single-point" | "port" | "direct" | "common-rail" | "unit-pump";
         JobState: {
@@ -698,6 +1389,8 @@ export interface components {
             plan?: components["schemas"]["SwapPlanResult"] | null;
             plan_one?: components["schemas"]["SwapPlanResult"] | null;
             proof?: components["schemas"]["ProofShown"] | null;
+            /** @description The recordings of the job, each with the phase of the work in which it was made. */
+            recordings: components["schemas"]["RecordingShown"][];
             repair?: components["schemas"]["Repair"] | null;
             road: components["schemas"]["Road"];
             /** @description Parts and minutes so far. */
@@ -710,6 +1403,7 @@ export interface components {
             /** @description Kinds of part that can change places on this vehicle. */
             swappable: string[];
             swaps: components["schemas"]["SwapShown"][];
+            units?: components["schemas"]["UnitsOverview"] | null;
             waiting_for: components["schemas"]["WaitingFor"];
         };
         /** @description A job with everything that is known of it. */
@@ -724,11 +1418,180 @@ export interface components {
             state: components["schemas"]["JobState"];
             vehicle: components["schemas"]["StoredVehicle"];
         };
+        /** @description Puts a recording on the trail. */
+        Keep: {
+            author: string;
+            conditions?: string;
+            /** Format: double */
+            odometer_km: number;
+            request_key: string;
+            /** Format: int32 */
+            seen: number;
+        };
+        /**
+         * @description Where a figure of the surroundings comes from.
+         * @enum {string}
+         */
+        Known: "given" | "recorded" | "assumed";
+        /** @description An adapter that is known: a simulated car that runs inside the server. */
+        KnownAdapter: {
+            address: string;
+            /** @description What is wrong with the simulated car, for the list of adapters. */
+            faults: string;
+            fleet_no: string;
+        };
+        /** @description The layout of a file, guessed or corrected by hand. */
+        Layout: {
+            columns: components["schemas"]["ColumnPlan"][];
+            /** @description The line of the headings, from 1, and how many lines below it hold units. */
+            heading_line: number;
+            /** @description `;`, `,`, a tab or `|`. */
+            separator: string;
+            time: components["schemas"]["TimeKind"];
+            unit_lines: number;
+        };
+        /** @description What to do with the link. */
+        LinkRequest: {
+            /** @enum {string} */
+            what: "scan";
+        } | {
+            /** @enum {string} */
+            what: "stop-scan";
+        } | {
+            /** @enum {string} */
+            what: "clear";
+        } | {
+            on: boolean;
+            /** @enum {string} */
+            what: "watch";
+        } | {
+            name: string;
+            /** @enum {string} */
+            what: "record";
+        } | {
+            on: boolean;
+            /** @enum {string} */
+            what: "pause";
+        } | {
+            /** @enum {string} */
+            what: "end-recording";
+        } | {
+            /** @enum {string} */
+            what: "let-go";
+        } | {
+            /** Format: int32 */
+            identifier: number;
+            /** Format: double */
+            to?: number | null;
+            /** @enum {string} */
+            what: "drive";
+        } | {
+            drive: boolean;
+            /** @enum {string} */
+            what: "driver";
+        };
+        /** @description Everything a screen shows of a link. */
+        LinkStatus: {
+            activity: components["schemas"]["Activity"];
+            /** Format: double */
+            adapter_s: number;
+            address: string;
+            connected: boolean;
+            driving: boolean;
+            /** Format: int32 */
+            drops: number;
+            live: components["schemas"]["LiveValue"][];
+            /** @description Identifiers of 29 bits instead of 11. */
+            long_identifiers: boolean;
+            /** @description What went wrong on the line, the newest last. */
+            notes: string[];
+            outputs: components["schemas"]["OutputState"][];
+            /** @description Why there is no link, or why the last thing asked for did not happen. */
+            problem?: string | null;
+            recording?: components["schemas"]["RecordingProgress"] | null;
+            /** Format: int32 */
+            rubbish: number;
+            scan?: components["schemas"]["ScanShown"] | null;
+            /** @description The adapter is a simulated car, whose driver can be told to drive. */
+            simulated: boolean;
+        };
+        LiveValue: {
+            channel: string;
+            label: string;
+            /** Format: double */
+            least: number;
+            /** Format: double */
+            most: number;
+            /**
+             * Format: double
+             * @description The adapter's time.
+             */
+            time_s: number;
+            unit: string;
+            /** Format: double */
+            value: number;
+        };
+        /** @enum {string} */
+        LogKind: "table" | "capture";
+        /** @description What a file's beginning was understood as, before anything is kept. */
+        LogLook: {
+            /** @description The channels to choose from. */
+            channels: components["schemas"]["Channel"][];
+            kind: components["schemas"]["LogKind"];
+            layout?: components["schemas"]["Layout"] | null;
+            /** @description A pressure above ambient is among the columns: the ambient pressure must be given. */
+            needs_ambient: boolean;
+            remembered: boolean;
+            /** @description The first rows, cell by cell. */
+            sample: string[][];
+        };
+        /** @description One cell that was driven. A cell that is not in the list was not driven: it is unknown and not clean. */
+        MapCell: {
+            /**
+             * Format: double
+             * @description Firings of each cylinder in this cell.
+             */
+            firings: number;
+            high_pct: number[];
+            load: number;
+            low_pct: number[];
+            /** @description By cylinder, cylinder 1 first. */
+            misfires: number[];
+            rate_pct: number[];
+            /** Format: double */
+            seconds: number;
+            /** @description Index of the cell among the speed and the load intervals. */
+            speed: number;
+        };
         /**
          * @description What happened at a mark, the weightiest first: a station is drawn by its first.
          * @enum {string}
          */
         MarkKind: "fitted" | "swap" | "codes" | "fault" | "counted" | "cleared" | "clean";
+        /** @description A mean with the interval that holds it with 95 %. */
+        Mean: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            mean: number;
+            points: number;
+        };
+        /** @description A message with what it says. */
+        MessageRead: {
+            bytes: string;
+            /** @description `asks` or `answers`. */
+            direction: string;
+            /** Format: double */
+            ends_s: number;
+            id: string;
+            read: components["schemas"]["Read"];
+            /** Format: double */
+            time_s: number;
+            /** Format: int32 */
+            unit?: number | null;
+        };
         /** @description Misfires of every cylinder, counted over a number of crankshaft revolutions. */
         MisfireInput: {
             engine: components["schemas"]["EngineDescription"];
@@ -743,6 +1606,24 @@ export interface components {
             revolutions?: number | null;
             /** @description The same counts in successive windows of time, where they are known. */
             windows?: components["schemas"]["CountWindow"][];
+        };
+        MisfireMap: {
+            cells: components["schemas"]["MapCell"][];
+            lit: number[];
+            load_edges_pct: number[];
+            says: string;
+            /** @description Interval i lies between edge i and edge i + 1. */
+            speed_edges_rpm: number[];
+            /**
+             * Format: double
+             * @description Firings that fell into no cell because speed or load was not known.
+             */
+            unplaced_misfires: number;
+            /**
+             * Format: int32
+             * @description The cylinder with the highest rate, and the cells where its lower limit lies above its overall rate.
+             */
+            worst_cylinder?: number | null;
         };
         MisfireResult: {
             cylinders: components["schemas"]["CylinderRate"][];
@@ -770,6 +1651,36 @@ export interface components {
             revolutions: number;
             /** @description `before any move`, `after the swap`, `after the repair`: which phase they belong to. */
             when: string;
+        };
+        /** @description Misfires of a recording: over time, on the map, and what they say. */
+        MisfiresOfRecording: {
+            counts: components["schemas"]["CountsOverTime"];
+            /** Format: int32 */
+            cylinders: number;
+            map?: components["schemas"]["MisfireMap"] | null;
+            result: components["schemas"]["MisfireResult"];
+        };
+        /** @description A result of an on-board monitor. */
+        MonitorTest: {
+            /** @description `this drive` or `average of the last ten drives`. */
+            counts?: string | null;
+            /**
+             * Format: int32
+             * @description For monitors A2 to AD: the cylinder whose misfires it counts.
+             */
+            cylinder?: number | null;
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            /** @description In hexadecimal, as the standard writes it. */
+            monitor: string;
+            passed: boolean;
+            raw: string;
+            test: string;
+            unit: string;
+            /** Format: double */
+            value: number;
         };
         /** @description One part taken from one position and put in another. */
         Move: {
@@ -849,6 +1760,24 @@ export interface components {
         Outcome: {
             means: string;
             outcome: string;
+        };
+        /** @description An output that was driven. */
+        OutputState: {
+            /**
+             * Format: double
+             * @description What it was driven to, in percent or 100 for on; null when it is let go.
+             */
+            driven?: number | null;
+            /** Format: int32 */
+            identifier: number;
+            name: string;
+            position: boolean;
+            refused?: string | null;
+            /**
+             * Format: double
+             * @description What the unit reports back: percent, or 100 for current in the circuit.
+             */
+            reported?: number | null;
         };
         /** @enum {string} */
         PartsAtOnce: "one" | "several";
@@ -969,10 +1898,70 @@ export interface components {
             dimension: components["schemas"]["Dimension"];
             text: string;
         };
+        /** @description What a message says. */
+        Read: {
+            about: string;
+            /** @enum {string} */
+            says: "request";
+            /** Format: int32 */
+            service: number;
+        } | {
+            /** @enum {string} */
+            says: "values";
+            values: unknown[];
+        } | {
+            frame: components["schemas"]["FreezeFrame"];
+            /** @enum {string} */
+            says: "freeze";
+        } | {
+            codes: string[];
+            /** @enum {string} */
+            says: "codes";
+            status: components["schemas"]["CodeStatus"];
+        } | {
+            /** @enum {string} */
+            says: "cleared";
+        } | {
+            /** @enum {string} */
+            says: "monitors";
+            tests: components["schemas"]["MonitorTest"][];
+        } | {
+            name: string;
+            /** @enum {string} */
+            says: "text";
+            text: string;
+        } | {
+            numbers: number[];
+            /** @enum {string} */
+            says: "supported";
+            /** Format: int32 */
+            service: number;
+        } | {
+            data: string;
+            identifier: string;
+            /** @enum {string} */
+            says: "driven";
+        } | {
+            /** Format: int32 */
+            reason: number;
+            /** @enum {string} */
+            says: "refused";
+            /** Format: int32 */
+            service: number;
+            text: string;
+        } | {
+            /** @enum {string} */
+            says: "unknown";
+            why: string;
+        };
         /** @description A code with the status that stood beside it. */
         ReadCode: {
             code: string;
+            /** @description The values that were kept when it was set. */
+            freeze?: unknown[];
             status?: components["schemas"]["CodeStatus"] | null;
+            /** @description The unit that holds it; left out: the engine's. */
+            unit?: string | null;
         };
         /** @description What one outcome of the drive will mean. */
         Reading: {
@@ -984,6 +1973,84 @@ export interface components {
             means: string;
             outcome: components["schemas"]["Verdict"];
             part?: string | null;
+        };
+        ReadingJudged: {
+            full_holds: boolean;
+            /** Format: double */
+            full_v: number;
+            rest_holds: boolean;
+            /** Format: double */
+            rest_v: number;
+            /** Format: double */
+            turns: number;
+        };
+        /** @description What is known of a complete recording besides its channels. */
+        RecordingAbout: {
+            /** @description Channel and the number of values taken of it. */
+            channels: [
+                string,
+                number
+            ][];
+            /** Format: double */
+            from_s: number;
+            /** @description Codes as they came. */
+            marks?: components["schemas"]["TimeMark"][];
+            /** @description What was noticed while it was read or recorded. */
+            notes?: string[];
+            /** Format: int64 */
+            samples: number;
+            /** Format: double */
+            to_s: number;
+        };
+        RecordingProgress: {
+            /** Format: double */
+            distance_km: number;
+            /** @description Ended, and waiting to be put on the trail or thrown away. */
+            ended: boolean;
+            name: string;
+            paused: boolean;
+            /** Format: int64 */
+            recording: number;
+            /** Format: int64 */
+            samples: number;
+            /** Format: double */
+            seconds: number;
+        };
+        /** @description One result of a recording. */
+        RecordingResult: {
+            decided: boolean;
+            kind: components["schemas"]["ResultKind"];
+            /**
+             * Format: double
+             * @description How likely what it says first is, where that is reckoned.
+             */
+            probability?: number | null;
+            says: string;
+        };
+        /** @description A recording on the trail. */
+        RecordingShown: {
+            /** Format: int32 */
+            entry: number;
+            name: string;
+            /** Format: double */
+            odometer_km: number;
+            /** Format: int64 */
+            recording: number;
+            results: components["schemas"]["RecordingResult"][];
+            /** Format: double */
+            span_s: number;
+            /** @description `before any move`, `after the swap`, ... */
+            when: string;
+        };
+        /** @description A recording with the channels it holds. */
+        RecordingView: components["schemas"]["StoredRecording"] & {
+            channels: components["schemas"]["Channel"][];
+            /**
+             * Format: int32
+             * @description The entry under which it stands on the trail.
+             */
+            entry?: number | null;
+            fleet_no: string;
         };
         /**
          * @description A refused input: which field, and what is wrong with it.
@@ -1029,12 +2096,42 @@ export interface components {
             /** Format: double */
             repaired_km: number;
         };
+        /** @enum {string} */
+        ResultKind: "misfires" | "trims" | "boost";
+        /**
+         * @description How a code fared over a clearing.
+         * @enum {string}
+         */
+        Return: "not-known" | "at-once" | "after-drive" | "not-back" | "new";
         Road: {
             /** Format: double */
             from_km: number;
             stations: components["schemas"]["Station"][];
             /** Format: double */
             to_km: number;
+        };
+        /** @description The signal at both ends with the rod at one setting. */
+        RodReading: {
+            /** Format: double */
+            full_v: number;
+            /** Format: double */
+            rest_v: number;
+            /**
+             * Format: double
+             * @description Turns of the rod from where it was found; in either direction.
+             */
+            turns: number;
+        };
+        /** @enum {string} */
+        RodVerdict: "holds" | "turn" | "span-wrong" | "cannot-tell";
+        /** @description Something that was noticed in a row and dealt with. */
+        RowNote: {
+            /**
+             * Format: int64
+             * @description The line in the file as an editor counts, from 1.
+             */
+            row: number;
+            what: string;
         };
         /** @description A choice that was not taken, and why. */
         RuledOut: {
@@ -1043,6 +2140,54 @@ export interface components {
             part?: string | null;
             why: string;
         };
+        SaveScan: {
+            author: string;
+            /** Format: int32 */
+            number: number;
+            /** Format: double */
+            odometer_km: number;
+            request_key: string;
+            /** Format: int32 */
+            seen: number;
+        };
+        /** @description A scan as it stands: complete, or as far as it has come. */
+        ScanShown: {
+            cleared: boolean;
+            complete: boolean;
+            /** @description The vehicle's identification, where it tells. */
+            identification?: string | null;
+            /** Format: int32 */
+            number: number;
+            /**
+             * Format: int32
+             * @description The entry under which it was written on the trail.
+             */
+            saved_as?: number | null;
+            units: components["schemas"]["ScannedUnit"][];
+        };
+        ScannedUnit: {
+            codes: components["schemas"]["ReadCode"][];
+            /** @description Misfire counters and other monitor results. */
+            monitors: components["schemas"]["MonitorTest"][];
+            name: string;
+            /** Format: int32 */
+            number: number;
+            read: boolean;
+            readiness?: string | null;
+            /** @description Why it could not be read. */
+            why: string;
+        };
+        /** @description A signature with its probability. */
+        Signature: {
+            /** @description The banks it is about; empty for `normal`. */
+            banks: number[];
+            because: string;
+            kind: components["schemas"]["SignatureKind"];
+            /** Format: double */
+            probability: number;
+        };
+        /** @enum {string} */
+        SignatureKind: "normal" | "unmetered-air" | "delivery-weak" | "meter-under-reads" | "over-fuelling" | "one-injector" | "exhaust-leak" | "sensor-biased" | "misfire-looks-lean";
         Spent: {
             /** Format: double */
             fitting_minutes: number;
@@ -1071,10 +2216,46 @@ export interface components {
              */
             up_to_km: number;
         };
+        /** @description A rise of the request, and what the pressure made of it. */
+        Step: {
+            /** Format: double */
+            at_s: number;
+            /** Format: double */
+            from_kpa: number;
+            /** Format: double */
+            overshoot_kpa: number;
+            /**
+             * Format: double
+             * @description Seconds until nine tenths of the rise were there; null when they never came while it was watched.
+             */
+            reached_s?: number | null;
+            /** Format: double */
+            to_kpa: number;
+        };
+        StoredRecording: {
+            about: components["schemas"]["RecordingAbout"];
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            job_id: number;
+            made_at: string;
+            name: string;
+        };
         /** @description A vehicle with its number in the store. */
         StoredVehicle: components["schemas"]["Vehicle"] & {
             /** Format: int64 */
             id: number;
+        };
+        /** @description A stretch in which the request stood still and the pressure had settled. */
+        Stretch: {
+            /** Format: double */
+            actual_kpa: number;
+            /** Format: double */
+            from_s: number;
+            /** Format: double */
+            requested_kpa: number;
+            /** Format: double */
+            to_s: number;
         };
         SwapInput: {
             after: components["schemas"]["SwapSide"];
@@ -1201,6 +2382,160 @@ export interface components {
             tag: string;
             variant?: string | null;
         };
+        /** @description One channel between two times, in columns of equal width. */
+        Thinned: {
+            channel: string;
+            high: (number | null)[];
+            /**
+             * Format: float
+             * @description The lowest and the highest value over the whole stretch.
+             */
+            least?: number | null;
+            /** @description The lowest value of each column; null where nothing was taken. */
+            low: (number | null)[];
+            /** Format: float */
+            most?: number | null;
+        };
+        /**
+         * @description How time is written.
+         * @enum {string}
+         */
+        TimeKind: "seconds" | "milliseconds" | "microseconds" | "clock";
+        /** @description Something that happened at a moment of a recording. */
+        TimeMark: {
+            label: string;
+            /** Format: double */
+            time_s: number;
+        };
+        Trace: {
+            channels: components["schemas"]["Thinned"][];
+            /** Format: double */
+            from_s: number;
+            /** @description The middle of each column, in seconds from the recording's beginning. */
+            time_s: number[];
+            /** Format: double */
+            to_s: number;
+        };
+        /** @description One steady stretch of closed-loop running on one bank. */
+        TrimPoint: {
+            /**
+             * Format: double
+             * @description Flow of the whole engine as its meter shows it, in g/s.
+             */
+            airflow_gps: number;
+            /** @description Bank number from 1. */
+            bank: number;
+            /** @description Open-loop points are left out. Left out itself: closed. */
+            closed_loop?: boolean | null;
+            /** Format: double */
+            load_pct?: number | null;
+            /** Format: double */
+            long_pct?: number;
+            /**
+             * Format: double
+             * @description Absolute.
+             */
+            map_kpa?: number | null;
+            /** Format: double */
+            rpm?: number | null;
+            /** Format: double */
+            short_pct: number;
+        };
+        TrimsInput: {
+            /**
+             * Format: double
+             * @description In kPa; left out: 101.325.
+             */
+            ambient_kpa?: number | null;
+            engine: components["schemas"]["EngineDescription"];
+            /**
+             * Format: double
+             * @description Air on its way into the engine, in °C; left out: 20.
+             */
+            intake_c?: number | null;
+            /** @description Misfire rate of each bank in percent, where it is known: a misfire reads as lean. */
+            misfire_pct?: {
+                [key: string]: number;
+            };
+            points: components["schemas"]["TrimPoint"][];
+        };
+        /** @description Trims with the points they were fitted to. */
+        TrimsOfRecording: {
+            ambient_known: components["schemas"]["Known"];
+            intake_known: components["schemas"]["Known"];
+            points: components["schemas"]["TrimPoint"][];
+            result: components["schemas"]["TrimsResult"];
+        };
+        TrimsResult: {
+            /** Format: double */
+            ambient_kpa: number;
+            banks: components["schemas"]["BankTrims"][];
+            decided: boolean;
+            /** Format: double */
+            intake_c: number;
+            /** Format: double */
+            leak_gps?: number | null;
+            /** Format: double */
+            leak_high_gps?: number | null;
+            /** Format: double */
+            leak_low_gps?: number | null;
+            /**
+             * Format: double
+             * @description Diameter of the round hole that would pass the leak; null unless a leak is named.
+             */
+            leak_mm?: number | null;
+            /**
+             * Format: double
+             * @description Also given when none is named: a larger hole than this would have shown.
+             */
+            leak_mm_high?: number | null;
+            /** Format: double */
+            leak_mm_low?: number | null;
+            next: string;
+            says: string;
+            signatures: components["schemas"]["Signature"][];
+            warnings: string[];
+        };
+        /** @description A code in a unit with what is thought of it. */
+        UnitCode: components["schemas"]["ReadCode"] & {
+            because: string;
+            returned: components["schemas"]["Return"];
+            role: components["schemas"]["CodeRole"];
+            text: string;
+        };
+        /** @description What one unit said. */
+        UnitHeard: {
+            codes: components["schemas"]["ReadCode"][];
+            freeze: components["schemas"]["FreezeFrame"][];
+            /** @description The identifier it answers on. */
+            id: string;
+            monitors: components["schemas"]["MonitorTest"][];
+            name?: string | null;
+            /** Format: int32 */
+            unit: number;
+        };
+        UnitState: {
+            codes: components["schemas"]["UnitCode"][];
+            /** @description Whether it answered the last scan. A unit that did not is not a clean one. */
+            read: boolean;
+            unit: string;
+            /** @description Place in the order of the work, from 1; null where there is nothing to do. */
+            work?: number | null;
+        };
+        /** @description All units of the last scan, and how the codes fared over the last clearing. */
+        UnitsOverview: {
+            /**
+             * Format: int32
+             * @description The scan before the last clearing, with which it is compared.
+             */
+            compared_with?: number | null;
+            order_because: string;
+            says: string;
+            /** Format: int32 */
+            scan_entry: number;
+            tool: string;
+            units: components["schemas"]["UnitState"][];
+        };
         Vehicle: {
             /** @description Minutes to open each cylinder, where they are known. */
             access_minutes?: {
@@ -1222,6 +2557,26 @@ export interface components {
          * @enum {string}
          */
         WaitingFor: "reading" | "decision" | "work" | "drive" | "part" | "clean-distance" | "nothing";
+        /** @description A window in volt, as `[low, high]` or by name. */
+        Window: number[] | {
+            /** Format: double */
+            high_v: number;
+            /** Format: double */
+            low_v: number;
+        };
+        Windows: {
+            full: components["schemas"]["Window"];
+            rest: components["schemas"]["Window"];
+        };
+        /** @description One frame written out. */
+        WrittenFrame: {
+            /** @description Up to eight bytes in hexadecimal. */
+            data: string;
+            /** @description Hexadecimal, 3 or 8 digits. */
+            id: string;
+            /** Format: double */
+            time_s: number;
+        };
         /** @description A job as the yard shows it. */
         YardJob: {
             closed: boolean;
@@ -1258,6 +2613,56 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    adapters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnownAdapter"][];
+                };
+            };
+        };
+    };
+    back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bundle"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     counters: {
         parameters: {
             query: {
@@ -1296,6 +2701,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogLook"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    progress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportProgress"];
                 };
             };
         };
@@ -1368,6 +2825,35 @@ export interface operations {
             };
         };
     };
+    out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bundle"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     append: {
         parameters: {
             query?: never;
@@ -1413,6 +2899,250 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkStatus"];
+                };
+            };
+        };
+    };
+    connect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Connect"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkStatus"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkStatus"];
+                };
+            };
+        };
+    };
+    request: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkRequest"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkStatus"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_scan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveScan"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import: {
+        parameters: {
+            query: {
+                /** @description The file's name. */
+                name: string;
+                /** @description Any text by which the progress can be asked for. */
+                key: string;
+                /** @description For a table: the layout as JSON, as shown or corrected. */
+                layout?: string | null;
+                /** @description The ambient pressure in kPa, for pressures above it. */
+                ambient_kpa?: number | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredRecording"][];
                 };
             };
         };
@@ -1490,6 +3220,68 @@ export interface operations {
             };
         };
     };
+    actuator: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ActuatorInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActuatorResult"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    boost: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoostInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoostResult"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     codes: {
         parameters: {
             query?: never;
@@ -1540,6 +3332,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Engine"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    frames: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FramesInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FramesResult"];
                 };
             };
             422: {
@@ -1664,6 +3487,290 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SwapPlanResult"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trims: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrimsInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrimsResult"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordingView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    boost: {
+        parameters: {
+            query?: {
+                ambient_kpa?: number | null;
+                intake_c?: number | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoostOfRecording"] | null;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    misfires: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MisfiresOfRecording"] | null;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trace: {
+        parameters: {
+            query: {
+                /** @description Channel names, with commas between. */
+                channels: string;
+                /** @description Seconds from the recording's beginning. */
+                from_s?: number | null;
+                to_s?: number | null;
+                /** @description Columns of the screen. */
+                columns?: number | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trace"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trims: {
+        parameters: {
+            query?: {
+                ambient_kpa?: number | null;
+                intake_c?: number | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrimsOfRecording"] | null;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             422: {

@@ -3,9 +3,10 @@
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use super::{MisfireShown, Repair, SwapShown};
+use super::{MisfireShown, RecordingShown, Repair, SwapShown};
 use crate::engine::Engine;
 use crate::misfire::{Pattern, PatternKind};
+use crate::recording::ResultKind;
 use crate::swap::{Hypothesis, Verdict};
 
 /// Below this an ember is out: it is left to the full list of the computation.
@@ -21,10 +22,33 @@ pub struct Ember {
     pub told_by: String,
 }
 
-pub(super) fn embers(misfire: Option<&MisfireShown>, swap: Option<&SwapShown>, repair: Option<&Repair>) -> Vec<Ember> {
+pub(super) fn embers(
+    misfire: Option<&MisfireShown>,
+    swap: Option<&SwapShown>,
+    repair: Option<&Repair>,
+    recordings: &[RecordingShown],
+) -> Vec<Ember> {
     if repair.is_some_and(|repair| repair.came_back.is_none() && repair.part.is_some()) {
         return Vec::new();
     }
+    let mut list = of_misfires(misfire, swap);
+    // What the last recording says of air, fuel and charge pressure: other questions than which cylinder.
+    if let Some(last) = recordings.last() {
+        list.extend(last.results.iter().filter(|r| r.kind != ResultKind::Misfires && r.decided).map(|result| Ember {
+            what: result.says.trim_end_matches('.').to_owned(),
+            probability: result.probability.unwrap_or(DECIDED),
+            because: format!("the recording of entry {}", last.entry),
+            told_by: String::new(),
+        }));
+        list.sort_by(|a, b| b.probability.total_cmp(&a.probability));
+    }
+    list
+}
+
+/// How likely a decided verdict counts that carries no probability of its own: its limits are 95 % intervals.
+const DECIDED: f64 = 0.95;
+
+fn of_misfires(misfire: Option<&MisfireShown>, swap: Option<&SwapShown>) -> Vec<Ember> {
     let after_swap = swap.and_then(|swap| swap.result.as_ref().map(|result| (swap, result)));
     match (after_swap, misfire) {
         (Some((swap, result)), _) if !result.hypotheses.is_empty() => result

@@ -16,10 +16,12 @@ use crate::engine::Engine;
 use crate::knowledge::Knowledge;
 use crate::misfire::{self, CylinderRate, MisfireResult};
 use crate::next_move::{Caution, NextMove, next_move};
+use crate::recording::RecordingResult;
 use crate::refusal::Refusal;
 use crate::swap::plan::{PartsAtOnce, SwapPlanInput, SwapPlanResult, swap_plan};
 use crate::swap::{Move, SwapInput, SwapResult, Verdict, swap};
 use crate::trail::{Entry, Finding, effective};
+use crate::units::{UnitsOverview, units_overview};
 use crate::vehicle::Vehicle;
 use crate::whereabouts::{TaggedPart, Whereabouts};
 
@@ -70,6 +72,19 @@ pub struct MisfireShown {
     pub result: MisfireResult,
 }
 
+/// A recording on the trail.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct RecordingShown {
+    pub entry: u32,
+    pub recording: i64,
+    pub name: String,
+    pub span_s: f64,
+    pub odometer_km: f64,
+    /// `before any move`, `after the swap`, ...
+    pub when: String,
+    pub results: Vec<RecordingResult>,
+}
+
 /// A swap with its verdict so far.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct SwapShown {
@@ -102,6 +117,10 @@ pub struct JobState {
     pub plan: Option<SwapPlanResult>,
     pub plan_one: Option<SwapPlanResult>,
     pub swaps: Vec<SwapShown>,
+    /// The recordings of the job, each with the phase of the work in which it was made.
+    pub recordings: Vec<RecordingShown>,
+    /// The units of the last scan; null without one.
+    pub units: Option<UnitsOverview>,
     /// The swap whose verdict, or whose drive still to come, is what the job turns on now.
     pub swap_in_force: Option<SwapShown>,
     pub embers: Vec<Ember>,
@@ -205,6 +224,7 @@ pub fn job_state(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) ->
             }
         })
         .collect();
+    let recordings = recordings_shown(&ground);
     let mut state = JobState {
         odometer_km: ground.standing.last().map_or(0.0, |entry| entry.odometer_km),
         waiting_for: WaitingFor::Nothing,
@@ -212,7 +232,7 @@ pub fn job_state(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) ->
         cylinders,
         swappable,
         strayed: whereabouts.strayed(),
-        embers: embers::embers(misfire.as_ref(), swap_in_force.as_ref(), repair.as_ref()),
+        embers: embers::embers(misfire.as_ref(), swap_in_force.as_ref(), repair.as_ref(), &recordings),
         needs: needs::needs(&ground, misfire.as_ref(), swap_in_force.as_ref(), repair.as_ref()),
         road: road::road(&ground, &swaps, repair.as_ref()),
         spent: spent::spent(&ground.standing),
@@ -220,6 +240,8 @@ pub fn job_state(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) ->
         plan,
         plan_one,
         swaps,
+        recordings,
+        units: units_overview(&ground.standing, &knowledge.units, &knowledge.codes),
         swap_in_force,
         repair,
         proof,
@@ -252,19 +274,44 @@ fn misfire_shown(ground: &Ground<'_>) -> Option<MisfireShown> {
     let index = ground.phases.iter().rposition(|phase| phase.counts.is_some())?;
     let phase = &ground.phases[index];
     let counts = phase.counts.as_ref()?;
-    let when = match phase.opening {
-        Opening::Start => "before any move",
-        Opening::Moved(_) => "after the swap",
-        Opening::PutBack => "after putting back",
-        Opening::Fitted { .. } => "after the repair",
-    };
     Some(MisfireShown {
         entries: phase.count_entries.clone(),
-        when: when.into(),
+        when: when(phase).into(),
         outdated: index + 1 < ground.phases.len(),
         revolutions: 2.0 * counts.firings,
         result: misfire::of_counts(ground.engine, counts, &phase.windows, ground.knowledge),
     })
+}
+
+fn when(phase: &Phase<'_>) -> &'static str {
+    match phase.opening {
+        Opening::Start => "before any move",
+        Opening::Moved(_) => "after the swap",
+        Opening::PutBack => "after putting back",
+        Opening::Fitted { .. } => "after the repair",
+    }
+}
+
+fn recordings_shown(ground: &Ground<'_>) -> Vec<RecordingShown> {
+    let mut list = Vec::new();
+    let mut phase = 0;
+    for entry in &ground.standing {
+        while ground.phases.get(phase + 1).is_some_and(|p| p.opened_by.is_some_and(|e| e.number == entry.number)) {
+            phase += 1;
+        }
+        if let Finding::Recording { recording, name, span_s, results, .. } = &entry.finding {
+            list.push(RecordingShown {
+                entry: entry.number,
+                recording: *recording,
+                name: name.clone(),
+                span_s: *span_s,
+                odometer_km: entry.odometer_km,
+                when: ground.phases.get(phase).map_or("", when).into(),
+                results: results.clone(),
+            });
+        }
+    }
+    list
 }
 
 fn swaps(ground: &Ground<'_>) -> Vec<SwapShown> {

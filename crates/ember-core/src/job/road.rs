@@ -71,6 +71,14 @@ pub(super) fn road(ground: &Ground<'_>, swaps: &[SwapShown], repair: Option<&Rep
                 let noun = if total == 1.0 { "misfire" } else { "misfires" };
                 mark(km, MarkKind::Counted, format!("{total:.0} {noun}"));
             }
+            Finding::Recording { results, .. } => {
+                let label = results.iter().find(|r| r.decided).map_or("recorded".to_owned(), |result| {
+                    // The first clause: the road has little room.
+                    let clause = result.says.split(['.', ',', ':']).next().unwrap_or_default();
+                    format!("recorded: {}", clause.trim())
+                });
+                mark(km, MarkKind::Counted, label);
+            }
             Finding::Cleared { .. } => mark(km, MarkKind::Cleared, "codes cleared".into()),
             Finding::Moved { put_back: true, .. } => mark(km, MarkKind::Swap, "put back".into()),
             Finding::Moved { .. } => {

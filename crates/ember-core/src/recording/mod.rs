@@ -2,11 +2,16 @@
 
 mod channel;
 mod map;
+mod results;
 mod thin;
 mod windows;
 
 pub use channel::{Channel, ChannelBook, ChannelKnowledge};
 pub use map::{MapCell, MisfireMap, misfire_map};
+pub use results::{
+    Ambient, Known, RecordingResult, ResultKind, TrimsOfRecording, boost_of, misfire_by_bank, misfires_of, results,
+    trims_of,
+};
 pub use thin::{Thinned, thin};
 pub use windows::{CountsOverTime, counts_over_time};
 

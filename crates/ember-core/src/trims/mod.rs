@@ -354,6 +354,7 @@ pub struct TrimsKnowledge {
     pub regimes: RegimeRules,
     pub hole: hole::HoleRules,
     pub misfire: MisfireDoubt,
+    pub decision: TrimsDecision,
     pub noise: RegimeNoise,
     pub signatures: BTreeMap<SignatureKind, SignatureKnowledge>,
 }
@@ -383,6 +384,13 @@ pub struct RegimeRules {
 #[serde(deny_unknown_fields)]
 pub struct MisfireDoubt {
     pub doubtful_above_pct: f64,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct TrimsDecision {
+    pub probability: f64,
     pub because: String,
 }
 

@@ -190,7 +190,7 @@ pub(super) fn in_words(
         };
         return (false, missing.into(), "Record idle, a steady cruise and a long climb, each for a minute.".into());
     };
-    let decided = first.probability >= 0.9;
+    let decided = first.probability >= knowledge.trims.decision.probability;
     let where_ = match first.banks.as_slice() {
         [] => String::new(),
         [one] if banks.len() > 1 => format!(" on bank {one}"),

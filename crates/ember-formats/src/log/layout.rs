@@ -141,6 +141,17 @@ impl Layout {
         Ok(Layout { separator, heading_line: heading_at + 1, unit_lines, time, columns })
     }
 
+    /// The first rows below the headings, cell by cell.
+    pub fn sample(&self, head: &[u8], rows: usize) -> Vec<Vec<String>> {
+        let Ok(text) = head_text(head) else { return Vec::new() };
+        text.lines()
+            .skip(self.heading_line + self.unit_lines)
+            .filter(|line| !line.trim().is_empty())
+            .take(rows)
+            .map(|line| split(line, self.separator))
+            .collect()
+    }
+
     /// Takes the channels and units from an earlier file with these headings.
     pub fn remember(&mut self, earlier: &Layout) {
         if self.fingerprint() == earlier.fingerprint() {

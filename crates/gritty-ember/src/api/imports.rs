@@ -52,7 +52,9 @@ pub async fn counters(
     }
 }
 
-async fn next_chunk(payload: &mut web::Payload) -> Option<Result<web::Bytes, actix_web::error::PayloadError>> {
+pub(super) async fn next_chunk(
+    payload: &mut web::Payload,
+) -> Option<Result<web::Bytes, actix_web::error::PayloadError>> {
     use futures_core::Stream;
     std::future::poll_fn(|context| std::pin::Pin::new(&mut *payload).poll_next(context)).await
 }

@@ -66,9 +66,9 @@ fn view(
     Ok(JobView { id: record.id, opened_at: record.opened_at, vehicle, entries, state, effects })
 }
 
-async fn load(workshop: &web::Data<Workshop>, id: i64) -> Result<JobView, Problem> {
+pub(super) async fn load(workshop: &web::Data<Workshop>, id: i64) -> Result<JobView, Problem> {
     let (record, vehicle, entries) = in_store(workshop, move |store| store.job(id)).await?;
-    view(record, vehicle, entries, &workshop.knowledge)
+    view(record, vehicle, entries, workshop.knowledge)
 }
 
 /// All jobs, the newest first, with what each waits for.
@@ -82,7 +82,7 @@ pub async fn yard(workshop: web::Data<Workshop>) -> Result<web::Json<Vec<YardJob
     let jobs = all
         .into_iter()
         .map(|(record, vehicle, entries)| {
-            let state = job_state(&vehicle.vehicle, &entries, &workshop.knowledge)?;
+            let state = job_state(&vehicle.vehicle, &entries, workshop.knowledge)?;
             Ok(in_the_yard(JobView {
                 id: record.id,
                 opened_at: record.opened_at,

@@ -1,10 +1,14 @@
 //! The API under `/api`, and the OpenAPI document that is made from its types.
 
+pub mod bundles;
 mod imports;
 mod jobs;
+pub mod links;
+pub mod logs;
 mod problem;
 mod reading;
 mod reckoning;
+pub mod recordings;
 mod vehicles;
 
 use std::sync::Arc;
@@ -21,7 +25,10 @@ pub use problem::Problem;
 /// What every handler works with.
 pub struct Workshop {
     pub store: Arc<Store>,
-    pub knowledge: Arc<Knowledge>,
+    pub knowledge: &'static Knowledge,
+    pub links: links::Links,
+    pub imports: logs::Imports,
+    pub lately: recordings::Lately,
 }
 
 /// The largest JSON body: a long note and a long log's windows fit several times.
@@ -47,6 +54,29 @@ const LARGEST_JSON: usize = 2 * 1024 * 1024;
         reckoning::swap_plan,
         reckoning::proof,
         reckoning::codes,
+        links::adapters,
+        links::show,
+        links::connect,
+        links::part,
+        links::request,
+        links::save_scan,
+        logs::look,
+        logs::progress,
+        logs::import,
+        recordings::list,
+        recordings::show,
+        recordings::trace,
+        recordings::misfires,
+        recordings::trims,
+        recordings::boost,
+        recordings::csv,
+        recordings::keep,
+        bundles::out,
+        bundles::back,
+        reckoning::trims,
+        reckoning::boost,
+        reckoning::actuator,
+        reckoning::frames,
     ),
     components(schemas(Problem))
 )]
@@ -81,6 +111,29 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(reckoning::swap_plan)
         .service(reckoning::proof)
         .service(reckoning::codes)
+        .service(links::adapters)
+        .service(links::show)
+        .service(links::connect)
+        .service(links::part)
+        .service(links::request)
+        .service(links::save_scan)
+        .service(logs::look)
+        .service(logs::progress)
+        .service(logs::import)
+        .service(recordings::list)
+        .service(recordings::show)
+        .service(recordings::trace)
+        .service(recordings::misfires)
+        .service(recordings::trims)
+        .service(recordings::boost)
+        .service(recordings::csv)
+        .service(recordings::keep)
+        .service(bundles::out)
+        .service(reckoning::trims)
+        .service(reckoning::boost)
+        .service(reckoning::actuator)
+        .service(reckoning::frames)
+        .service(web::scope("/api/bundles").app_data(web::PayloadConfig::new(bundles::LARGEST)).service(bundles::back))
         .service(web::resource("/api/reckon/{name}").route(web::post().to(reckoning::unknown)));
 }
 

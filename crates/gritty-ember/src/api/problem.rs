@@ -54,6 +54,10 @@ impl Problem {
         Problem { errors: vec![refusal], ..problem }
     }
 
+    pub fn conflict(kind: &str, title: &str, detail: String) -> Problem {
+        Problem::new(StatusCode::CONFLICT, kind, title, detail)
+    }
+
     pub fn internal(detail: String) -> Problem {
         Problem::new(StatusCode::INTERNAL_SERVER_ERROR, "internal", "The server failed", detail)
     }

@@ -1,11 +1,14 @@
 //! The computations, each under its name.
 
 use actix_web::{HttpResponse, get, post, web};
+use ember_core::boost::{ActuatorInput, ActuatorResult, BoostInput, BoostResult};
 use ember_core::engine::{Engine, EngineDescription};
+use ember_core::frames::{FramesInput, FramesResult};
 use ember_core::misfire::{MisfireInput, MisfireResult};
 use ember_core::reckon::{NAMES, reckon};
 use ember_core::swap::plan::{SwapPlanInput, SwapPlanResult};
 use ember_core::swap::{SwapInput, SwapResult};
+use ember_core::trims::{TrimsInput, TrimsResult};
 use serde_json::Value;
 
 use super::{Problem, Workshop, body};
@@ -56,6 +59,31 @@ computation!(
     Value,
     "How sure it is that a fault is gone. The unit is in the field names."
 );
+computation!(
+    trims,
+    "trims",
+    "/api/reckon/trims",
+    TrimsInput,
+    TrimsResult,
+    "What fuel trims say, and how large a hole."
+);
+computation!(
+    boost,
+    "boost",
+    "/api/reckon/boost",
+    BoostInput,
+    BoostResult,
+    "Judges charge pressure against its request."
+);
+computation!(
+    actuator,
+    "actuator",
+    "/api/reckon/actuator",
+    ActuatorInput,
+    ActuatorResult,
+    "Judges the settings of an actuator's rod."
+);
+computation!(frames, "frames", "/api/reckon/frames", FramesInput, FramesResult, "Decodes diagnostic frames.");
 computation!(codes, "codes", "/api/reckon/codes", Value, Value, "Explains trouble codes.");
 
 /// Any other name.
@@ -69,5 +97,5 @@ pub async fn unknown(
 
 fn run(name: &str, workshop: &Workshop, bytes: &[u8]) -> Result<HttpResponse, Problem> {
     let input: Value = body(bytes)?;
-    Ok(HttpResponse::Ok().json(reckon(name, &input, &workshop.knowledge)?))
+    Ok(HttpResponse::Ok().json(reckon(name, &input, workshop.knowledge)?))
 }

@@ -1,0 +1,222 @@
+//! The wire: requests to an adapter and the answers of the units, frame by frame, one a line.
+
+use std::io::{self, BufRead, BufReader, Write};
+use std::net::{SocketAddr, TcpStream};
+use std::time::{Duration, Instant};
+
+use ember_core::frames::{
+    Address, Conversation, Direction, Frame, FrameFault, address, answer_id, parse_line, refusal_text, segments,
+    write_line,
+};
+use ember_core::knowledge::Knowledge;
+
+/// How long an adapter may take to take the connection.
+const CONNECT_WITHIN: Duration = Duration::from_secs(3);
+/// How long one unit may take to answer.
+const ANSWER_WITHIN: Duration = Duration::from_millis(400);
+/// How long after the last frame the answers to a request to all are taken as complete.
+const QUIET: Duration = Duration::from_millis(80);
+/// A unit that asks for patience gets this much.
+const PATIENCE: Duration = Duration::from_secs(5);
+
+#[derive(Debug, thiserror::Error)]
+pub enum LinkError {
+    #[error("{0} cannot be reached: {1}. Is the adapter on, and is this its address?")]
+    OutOfReach(SocketAddr, io::Error),
+    #[error("the link dropped: {0}")]
+    Dropped(String),
+    #[error("no unit answers: is the ignition on?")]
+    NobodyAnswers,
+}
+
+/// An answer of a unit.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Answer {
+    pub unit: u8,
+    pub time_s: f64,
+    pub bytes: Vec<u8>,
+}
+
+pub struct Wire {
+    reader: BufReader<TcpStream>,
+    writer: TcpStream,
+    partial: Vec<u8>,
+    conversation: Conversation,
+    /// 29-bit identifiers, once it is known.
+    pub extended: bool,
+    /// The adapter's time of the last frame.
+    pub now_s: f64,
+    /// What was not a frame, and what went wrong in framing.
+    pub faults: Vec<String>,
+    pub rubbish: u32,
+}
+
+impl Wire {
+    /// # Errors
+    /// Nobody listens at the address.
+    pub fn connect(to: SocketAddr) -> Result<Wire, LinkError> {
+        let stream =
+            TcpStream::connect_timeout(&to, CONNECT_WITHIN).map_err(|error| LinkError::OutOfReach(to, error))?;
+        let dropped = |error: io::Error| LinkError::Dropped(error.to_string());
+        stream.set_nodelay(true).map_err(dropped)?;
+        stream.set_write_timeout(Some(CONNECT_WITHIN)).map_err(dropped)?;
+        let writer = stream.try_clone().map_err(dropped)?;
+        Ok(Wire {
+            reader: BufReader::new(stream),
+            writer,
+            partial: Vec::new(),
+            conversation: Conversation::default(),
+            extended: false,
+            now_s: 0.0,
+            faults: Vec::new(),
+            rubbish: 0,
+        })
+    }
+
+    /// A word to the simulated driver.
+    ///
+    /// # Errors
+    /// The link dropped.
+    pub fn tell_driver(&mut self, drive: bool) -> Result<(), LinkError> {
+        let word: &[u8] = if drive { b"!drive\n" } else { b"!park\n" };
+        self.writer.write_all(word).map_err(|error| LinkError::Dropped(error.to_string()))
+    }
+
+    /// Finds out whether the car speaks with 11 or with 29 bits.
+    ///
+    /// # Errors
+    /// Nobody answers either; the link dropped.
+    pub fn find_out(&mut self) -> Result<(), LinkError> {
+        for extended in [false, true] {
+            self.extended = extended;
+            if !self.ask_all(&[0x01, 0x00])?.is_empty() {
+                return Ok(());
+            }
+        }
+        Err(LinkError::NobodyAnswers)
+    }
+
+    /// Asks one unit. `None` when it does not answer in time.
+    ///
+    /// # Errors
+    /// The link dropped.
+    pub fn ask(&mut self, unit: u8, request: &[u8]) -> Result<Option<Answer>, LinkError> {
+        let id = if self.extended { 0x18DA_00F1 | u32::from(unit) << 8 } else { 0x7E0 + u32::from(unit & 7) };
+        self.send(id, request)?;
+        let service = request.first().copied().unwrap_or_default();
+        let mut until = Instant::now() + ANSWER_WITHIN;
+        while let Some(answers) = self.hear(until)? {
+            for answer in answers {
+                if answer.unit != unit {
+                    continue;
+                }
+                match answer.bytes.as_slice() {
+                    [0x7F, asked, 0x78] if *asked == service => until = Instant::now() + PATIENCE,
+                    [0x7F, asked, ..] if *asked == service => return Ok(Some(answer)),
+                    [head, ..] if *head == service.wrapping_add(0x40) => return Ok(Some(answer)),
+                    // A late answer to an earlier request.
+                    _ => {}
+                }
+            }
+        }
+        self.faults.push(format!("unit {unit:02X} did not answer service {service:02X}"));
+        Ok(None)
+    }
+
+    /// Asks all units and gathers what comes until it is quiet.
+    ///
+    /// # Errors
+    /// The link dropped.
+    pub fn ask_all(&mut self, request: &[u8]) -> Result<Vec<Answer>, LinkError> {
+        let id = if self.extended { 0x18DB_33F1 } else { 0x7DF };
+        self.send(id, request)?;
+        let mut list = Vec::new();
+        let mut until = Instant::now() + ANSWER_WITHIN;
+        while let Some(answers) = self.hear(until)? {
+            if !answers.is_empty() {
+                until = Instant::now() + QUIET;
+            }
+            list.extend(answers.into_iter().filter(|a| a.bytes.first() != Some(&0x7F)));
+        }
+        Ok(list)
+    }
+
+    fn send(&mut self, id: u32, request: &[u8]) -> Result<(), LinkError> {
+        // What is asked here fits a single frame; the transport cuts it all the same.
+        for data in segments(request).iter().take(1) {
+            let frame = Frame { extended: self.extended, ..Frame::new(self.now_s, id, data) };
+            self.write(&frame)?;
+        }
+        Ok(())
+    }
+
+    fn write(&mut self, frame: &Frame) -> Result<(), LinkError> {
+        let mut line = write_line(frame, "tester");
+        line.push('\n');
+        self.writer.write_all(line.as_bytes()).map_err(|error| LinkError::Dropped(error.to_string()))
+    }
+
+    /// Hears the next line; `None` when nothing came until then. Most lines complete no message.
+    fn hear(&mut self, until: Instant) -> Result<Option<Vec<Answer>>, LinkError> {
+        let left = until.saturating_duration_since(Instant::now());
+        if left.is_zero() {
+            return Ok(None);
+        }
+        let dropped = |what: &str| LinkError::Dropped(what.to_owned());
+        self.reader.get_ref().set_read_timeout(Some(left)).map_err(|e| dropped(&e.to_string()))?;
+        match self.reader.read_until(b'\n', &mut self.partial) {
+            Ok(0) => return Err(dropped("the adapter closed it")),
+            Ok(_) if !self.partial.ends_with(b"\n") => {
+                return Err(dropped("the adapter closed it in the middle of a line"));
+            }
+            Ok(_) => {}
+            Err(error) if matches!(error.kind(), io::ErrorKind::WouldBlock | io::ErrorKind::TimedOut) => {
+                return Ok(None);
+            }
+            Err(error) => return Err(dropped(&error.to_string())),
+        }
+        let line = std::mem::take(&mut self.partial);
+        let frame = match parse_line(&line) {
+            Ok(Some(frame)) => frame,
+            Ok(None) => return Ok(Some(Vec::new())),
+            Err(fault) => {
+                self.rubbish += 1;
+                self.faults.push(format!("a line from the adapter {}", fault.text()));
+                return Ok(Some(Vec::new()));
+            }
+        };
+        self.now_s = self.now_s.max(frame.time_s);
+        // The beginning of a long answer: the rest waits for leave to come.
+        if frame.bytes().first().is_some_and(|b| b >> 4 == 1)
+            && let (Some(Address::FromUnit(_)), Some(to)) =
+                (address(frame.id, frame.extended), answer_id(frame.id, frame.extended))
+        {
+            let leave =
+                Frame { extended: frame.extended, ..Frame::new(frame.time_s, to, &[0x30, 0, 0, 0, 0, 0, 0, 0]) };
+            self.write(&leave)?;
+        }
+        let mut answers = Vec::new();
+        self.conversation.push(&frame, |heard| {
+            if let (Direction::Answers, Some(unit)) = (heard.direction, heard.unit) {
+                answers.push(Answer { unit, time_s: heard.ends_s, bytes: heard.bytes.to_vec() });
+            }
+        });
+        let faults = std::mem::take(&mut self.conversation.faults);
+        self.faults
+            .extend(faults.into_iter().map(|FrameFault { time_s, what, .. }| format!("at {time_s:.2} s: {what}")));
+        Ok(Some(answers))
+    }
+
+    /// What went wrong since the last call.
+    pub fn take_faults(&mut self) -> Vec<String> {
+        std::mem::take(&mut self.faults)
+    }
+}
+
+/// Why a unit refused, in words; `None` for an answer that is none.
+pub fn refused(answer: &Answer, knowledge: &Knowledge) -> Option<String> {
+    match answer.bytes.as_slice() {
+        [0x7F, _, reason] => Some(refusal_text(*reason, &knowledge.parameters)),
+        _ => None,
+    }
+}
