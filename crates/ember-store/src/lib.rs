@@ -9,5 +9,5 @@ mod schema;
 mod store;
 
 pub use error::StoreError;
-pub use recordings::{BroughtRecording, RecordingAbout, StoredRecording, TimeMark};
+pub use recordings::{BroughtRecording, ChannelCount, RecordingAbout, StoredRecording, TimeMark};
 pub use store::{JobRecord, NewJob, Store, StoredVehicle};

@@ -21,14 +21,26 @@ pub struct TimeMark {
     pub label: String,
 }
 
+/// A channel of a recording and how many values were taken of it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct ChannelCount {
+    pub name: String,
+    pub values: u64,
+}
+
+impl From<(String, u64)> for ChannelCount {
+    fn from((name, values): (String, u64)) -> ChannelCount {
+        ChannelCount { name, values }
+    }
+}
+
 /// What is known of a complete recording besides its channels.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct RecordingAbout {
     pub from_s: f64,
     pub to_s: f64,
     pub samples: u64,
-    /// Channel and the number of values taken of it.
-    pub channels: Vec<(String, u64)>,
+    pub channels: Vec<ChannelCount>,
     /// Codes as they came.
     #[serde(default)]
     pub marks: Vec<TimeMark>,
@@ -280,7 +292,7 @@ pub(crate) fn insert_whole(
         from_s: recording.time_s.first().copied().unwrap_or(0.0),
         to_s: recording.time_s.last().copied().unwrap_or(0.0),
         samples: recording.len() as u64,
-        channels: recording.channels.iter().map(|(name, values)| (name.clone(), count(values))).collect(),
+        channels: recording.channels.iter().map(|(name, values)| (name.clone(), count(values)).into()).collect(),
         marks: brought.marks.clone(),
         notes: brought.notes.clone(),
     };

@@ -12,7 +12,7 @@ export interface paths {
             cookie?: never;
         };
         /** Adapters that are known on this machine. */
-        get: operations["adapters"];
+        get: operations["links_adapters"];
         put?: never;
         post?: never;
         delete?: never;
@@ -31,7 +31,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Brings a bundle back as a job. */
-        post: operations["back"];
+        post: operations["bundles_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -65,7 +65,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Looks at the beginning of a file and says what it is taken for. Nothing is kept. */
-        post: operations["look"];
+        post: operations["logs_look"];
         delete?: never;
         options?: never;
         head?: never;
@@ -80,7 +80,7 @@ export interface paths {
             cookie?: never;
         };
         /** How far an import has come; zero when none of this key runs. */
-        get: operations["progress"];
+        get: operations["logs_progress"];
         put?: never;
         post?: never;
         delete?: never;
@@ -131,7 +131,7 @@ export interface paths {
             cookie?: never;
         };
         /** The job as a bundle. */
-        get: operations["out"];
+        get: operations["bundles_out"];
         put?: never;
         post?: never;
         delete?: never;
@@ -165,12 +165,12 @@ export interface paths {
             cookie?: never;
         };
         /** The link of a job; not connected when none was made. */
-        get: operations["show"];
+        get: operations["links_show"];
         put?: never;
         /** Connects a job to its car. */
-        post: operations["connect"];
+        post: operations["links_connect"];
         /** Parts from the car. A recording that runs is ended and kept. */
-        delete: operations["part"];
+        delete: operations["links_part"];
         options?: never;
         head?: never;
         patch?: never;
@@ -186,7 +186,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Asks something of the link. What becomes of it shows in the link's status. */
-        post: operations["request"];
+        post: operations["links_request"];
         delete?: never;
         options?: never;
         head?: never;
@@ -203,7 +203,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Writes the link's last scan on the trail, codes with their freeze frames and units with whether they were read. */
-        post: operations["save_scan"];
+        post: operations["links_save_scan"];
         delete?: never;
         options?: never;
         head?: never;
@@ -220,7 +220,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Reads a file into a recording of a job while it arrives. To cancel, stop sending. */
-        post: operations["import"];
+        post: operations["logs_import"];
         delete?: never;
         options?: never;
         head?: never;
@@ -235,7 +235,7 @@ export interface paths {
             cookie?: never;
         };
         /** The recordings of a job, those on the trail and those that wait to be put there. */
-        get: operations["list"];
+        get: operations["recordings_list"];
         put?: never;
         post?: never;
         delete?: never;
@@ -254,7 +254,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Reads trouble codes out of typed or pasted text. */
-        post: operations["codes"];
+        post: operations["read_codes"];
         delete?: never;
         options?: never;
         head?: never;
@@ -271,7 +271,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Reads a quantity with its unit. */
-        post: operations["quantity"];
+        post: operations["read_quantity"];
         delete?: never;
         options?: never;
         head?: never;
@@ -473,7 +473,7 @@ export interface paths {
             cookie?: never;
         };
         /** One recording. */
-        get: operations["show"];
+        get: operations["recordings_show"];
         put?: never;
         post?: never;
         delete?: never;
@@ -490,7 +490,7 @@ export interface paths {
             cookie?: never;
         };
         /** The charge pressure of a recording; null where no request was recorded. */
-        get: operations["boost"];
+        get: operations["recordings_boost"];
         put?: never;
         post?: never;
         delete?: never;
@@ -507,7 +507,7 @@ export interface paths {
             cookie?: never;
         };
         /** All channels of a recording as CSV. */
-        get: operations["csv"];
+        get: operations["recordings_csv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -526,7 +526,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Puts a recording on the trail with what it says, and its counts as an entry of their own. */
-        post: operations["keep"];
+        post: operations["recordings_keep"];
         delete?: never;
         options?: never;
         head?: never;
@@ -541,7 +541,7 @@ export interface paths {
             cookie?: never;
         };
         /** The misfires of a recording; null when engine speed or a cylinder's counter was not recorded. */
-        get: operations["misfires"];
+        get: operations["recordings_misfires"];
         put?: never;
         post?: never;
         delete?: never;
@@ -558,7 +558,7 @@ export interface paths {
             cookie?: never;
         };
         /** Channels between two times, thinned to the columns of a screen without losing a peak. */
-        get: operations["trace"];
+        get: operations["recordings_trace"];
         put?: never;
         post?: never;
         delete?: never;
@@ -575,7 +575,7 @@ export interface paths {
             cookie?: never;
         };
         /** The trims of a recording; null where it holds no steady closed-loop stretch. */
-        get: operations["trims"];
+        get: operations["recordings_trims"];
         put?: never;
         post?: never;
         delete?: never;
@@ -743,7 +743,7 @@ export interface components {
             c_per_gps?: number | null;
             cruise_pct?: components["schemas"]["Mean"] | null;
             /** @description The fitted trim over the flows that were seen, for drawing. */
-            curve: components["schemas"]["CurvePoint"][];
+            curve: components["schemas"]["TrimCurvePoint"][];
             cylinders: number[];
             /** @description Not to be believed before the misfire is mended. */
             doubtful?: string | null;
@@ -872,6 +872,12 @@ export interface components {
             name: string;
             /** @description Empty for a plain number. */
             unit: string;
+        };
+        /** @description A channel of a recording and how many values were taken of it. */
+        ChannelCount: {
+            name: string;
+            /** Format: int64 */
+            values: number;
         };
         /** @enum {string} */
         Charging: "none" | "turbo" | "variable-turbo" | "supercharger";
@@ -1005,16 +1011,15 @@ export interface components {
             minutes: number;
             name: string;
         };
-        /** @description A point of the drawn curve, with its 95 % band. */
+        /** @description A point of the curve of confidence against clean running. */
         CurvePoint: {
+            /**
+             * Format: double
+             * @description Distance after the repair, on the scale of the input.
+             */
+            after: number;
             /** Format: double */
-            airflow_gps: number;
-            /** Format: double */
-            high_pct: number;
-            /** Format: double */
-            low_pct: number;
-            /** Format: double */
-            trim_pct: number;
+            confidence: number;
         };
         /** @description Where one cylinder stands, and how it relates to the others. */
         CylinderPlace: {
@@ -1079,6 +1084,21 @@ export interface components {
             parts: components["schemas"]["TaggedPart"][];
             rate?: components["schemas"]["CylinderRate"] | null;
             row: number;
+        };
+        /** @description A decoded value with its unit and the bytes it came from. */
+        DecodedValue: {
+            channel?: string | null;
+            name: string;
+            /** @description The bytes in hexadecimal. */
+            raw?: string;
+            /** @description Words where the bytes are no number. */
+            text?: string | null;
+            unit?: string;
+            /**
+             * Format: double
+             * @description Null where the bytes are no number (a bit field, an unknown parameter).
+             */
+            value?: number | null;
         };
         /**
          * @description What is asked for; it decides the unit of the answer and how a lone separator is read.
@@ -1331,7 +1351,7 @@ export interface components {
         FreezeFrame: {
             /** Format: int32 */
             number: number;
-            values: unknown[];
+            values: components["schemas"]["DecodedValue"][];
         };
         /** @enum {string} */
         Fuel: "petrol" | "diesel" | "gas";
@@ -1908,7 +1928,7 @@ export interface components {
         } | {
             /** @enum {string} */
             says: "values";
-            values: unknown[];
+            values: components["schemas"]["DecodedValue"][];
         } | {
             frame: components["schemas"]["FreezeFrame"];
             /** @enum {string} */
@@ -1958,7 +1978,7 @@ export interface components {
         ReadCode: {
             code: string;
             /** @description The values that were kept when it was set. */
-            freeze?: unknown[];
+            freeze?: components["schemas"]["DecodedValue"][];
             status?: components["schemas"]["CodeStatus"] | null;
             /** @description The unit that holds it; left out: the engine's. */
             unit?: string | null;
@@ -1986,11 +2006,7 @@ export interface components {
         };
         /** @description What is known of a complete recording besides its channels. */
         RecordingAbout: {
-            /** @description Channel and the number of values taken of it. */
-            channels: [
-                string,
-                number
-            ][];
+            channels: components["schemas"]["ChannelCount"][];
             /** Format: double */
             from_s: number;
             /** @description Codes as they came. */
@@ -2416,6 +2432,17 @@ export interface components {
             /** Format: double */
             to_s: number;
         };
+        /** @description A point of the drawn curve, with its 95 % band. */
+        TrimCurvePoint: {
+            /** Format: double */
+            airflow_gps: number;
+            /** Format: double */
+            high_pct: number;
+            /** Format: double */
+            low_pct: number;
+            /** Format: double */
+            trim_pct: number;
+        };
         /** @description One steady stretch of closed-loop running on one bank. */
         TrimPoint: {
             /**
@@ -2613,7 +2640,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    adapters: {
+    links_adapters: {
         parameters: {
             query?: never;
             header?: never;
@@ -2632,7 +2659,7 @@ export interface operations {
             };
         };
     };
-    back: {
+    bundles_back: {
         parameters: {
             query?: never;
             header?: never;
@@ -2705,7 +2732,7 @@ export interface operations {
             };
         };
     };
-    look: {
+    logs_look: {
         parameters: {
             query?: never;
             header?: never;
@@ -2736,7 +2763,7 @@ export interface operations {
             };
         };
     };
-    progress: {
+    logs_progress: {
         parameters: {
             query?: never;
             header?: never;
@@ -2825,7 +2852,7 @@ export interface operations {
             };
         };
     };
-    out: {
+    bundles_out: {
         parameters: {
             query?: never;
             header?: never;
@@ -2903,7 +2930,7 @@ export interface operations {
             };
         };
     };
-    show: {
+    links_show: {
         parameters: {
             query?: never;
             header?: never;
@@ -2924,7 +2951,7 @@ export interface operations {
             };
         };
     };
-    connect: {
+    links_connect: {
         parameters: {
             query?: never;
             header?: never;
@@ -2973,7 +3000,7 @@ export interface operations {
             };
         };
     };
-    part: {
+    links_part: {
         parameters: {
             query?: never;
             header?: never;
@@ -2994,7 +3021,7 @@ export interface operations {
             };
         };
     };
-    request: {
+    links_request: {
         parameters: {
             query?: never;
             header?: never;
@@ -3035,7 +3062,7 @@ export interface operations {
             };
         };
     };
-    save_scan: {
+    links_save_scan: {
         parameters: {
             query?: never;
             header?: never;
@@ -3076,7 +3103,7 @@ export interface operations {
             };
         };
     };
-    import: {
+    logs_import: {
         parameters: {
             query: {
                 /** @description The file's name. */
@@ -3126,7 +3153,7 @@ export interface operations {
             };
         };
     };
-    list: {
+    recordings_list: {
         parameters: {
             query?: never;
             header?: never;
@@ -3147,7 +3174,7 @@ export interface operations {
             };
         };
     };
-    codes: {
+    read_codes: {
         parameters: {
             query?: never;
             header?: never;
@@ -3170,7 +3197,7 @@ export interface operations {
             };
         };
     };
-    quantity: {
+    read_quantity: {
         parameters: {
             query?: never;
             header?: never;
@@ -3530,7 +3557,7 @@ export interface operations {
             };
         };
     };
-    show: {
+    recordings_show: {
         parameters: {
             query?: never;
             header?: never;
@@ -3559,7 +3586,7 @@ export interface operations {
             };
         };
     };
-    boost: {
+    recordings_boost: {
         parameters: {
             query?: {
                 ambient_kpa?: number | null;
@@ -3591,7 +3618,7 @@ export interface operations {
             };
         };
     };
-    csv: {
+    recordings_csv: {
         parameters: {
             query?: never;
             header?: never;
@@ -3620,7 +3647,7 @@ export interface operations {
             };
         };
     };
-    keep: {
+    recordings_keep: {
         parameters: {
             query?: never;
             header?: never;
@@ -3669,7 +3696,7 @@ export interface operations {
             };
         };
     };
-    misfires: {
+    recordings_misfires: {
         parameters: {
             query?: never;
             header?: never;
@@ -3698,7 +3725,7 @@ export interface operations {
             };
         };
     };
-    trace: {
+    recordings_trace: {
         parameters: {
             query: {
                 /** @description Channel names, with commas between. */
@@ -3743,7 +3770,7 @@ export interface operations {
             };
         };
     };
-    trims: {
+    recordings_trims: {
         parameters: {
             query?: {
                 ambient_kpa?: number | null;

@@ -16,6 +16,10 @@ import { Waiting } from "./Waiting";
 // Read later than the yard and the job, so loaded later too.
 const ProofView = lazy(() => import("../proof/ProofView"));
 const CountsView = lazy(() => import("../counts/CountsView"));
+const LinkView = lazy(() => import("../link/LinkView"));
+const UnitsView = lazy(() => import("../units/UnitsView"));
+const LogView = lazy(() => import("../logs/LogView"));
+const RecordingScreen = lazy(() => import("../evidence/RecordingScreen"));
 const Report = lazy(() => import("../report/Report"));
 
 const queries = new QueryClient({ defaultOptions: { queries: { staleTime: 2_000 } } });
@@ -32,6 +36,10 @@ const router = createBrowserRouter([
       { path: "/jobs/:id/counts", element: later(<CountsView />) },
       { path: "/jobs/:id/proof", element: later(<ProofView />) },
       { path: "/jobs/:id/report", element: later(<Report />) },
+      { path: "/jobs/:id/link", element: later(<LinkView />) },
+      { path: "/jobs/:id/units", element: later(<UnitsView />) },
+      { path: "/jobs/:id/log", element: later(<LogView />) },
+      { path: "/recordings/:id", element: later(<RecordingScreen />) },
       { path: "*", element: <NotHere what="page" /> },
     ],
   },

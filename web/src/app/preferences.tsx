@@ -8,6 +8,8 @@ interface Preferences {
   author: string;
   /** Whether single keys act as shortcuts. */
   keys: boolean;
+  /** The channels that are shown as large figures. */
+  gauges: string[];
 }
 
 interface PreferencesInUse extends Preferences {
@@ -15,7 +17,7 @@ interface PreferencesInUse extends Preferences {
 }
 
 const KEPT_AS = "gritty-ember.preferences";
-const FIRST: Preferences = { theme: "bay", author: "", keys: true };
+const FIRST: Preferences = { theme: "bay", author: "", keys: true, gauges: [] };
 
 function kept(): Preferences {
   try {

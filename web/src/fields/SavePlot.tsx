@@ -54,6 +54,18 @@ function save(name: string, type: string, text: string) {
   setTimeout(() => URL.revokeObjectURL(link.href), 1000);
 }
 
+/** The data behind a drawing that is a table already. */
+export function SaveRows({ name, rows }: { name: string; rows: (string | number)[][] }) {
+  return (
+    <Button
+      color="inherit"
+      onClick={() => save(`${name}.csv`, "text/csv", rows.map((row) => row.join(",")).join("\r\n"))}
+    >
+      Save as CSV
+    </Button>
+  );
+}
+
 /** A plot leaves as a drawing, and its data as a table. */
 export function SavePlot({ plot, name, rows }: Props) {
   const savePicture = () => {
@@ -67,12 +79,7 @@ export function SavePlot({ plot, name, rows }: Props) {
       <Button color="inherit" onClick={savePicture}>
         Save as SVG
       </Button>
-      <Button
-        color="inherit"
-        onClick={() => save(`${name}.csv`, "text/csv", rows.map((row) => row.join(",")).join("\r\n"))}
-      >
-        Save as CSV
-      </Button>
+      <SaveRows name={name} rows={rows} />
     </Box>
   );
 }

@@ -68,6 +68,9 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
     { key: "w", does: "write the planned moves", run: () => planned.length > 0 && writePlanned() },
     { key: "o", does: "open the report for the owner", run: () => go(`/jobs/${job.id}/report`) },
     { key: "p", does: "open the proof", run: () => go(`/jobs/${job.id}/proof`) },
+    { key: "l", does: "link to the car", run: () => go(`/jobs/${job.id}/link`) },
+    { key: "f", does: "read a log from a file", run: () => go(`/jobs/${job.id}/log`) },
+    { key: "u", does: "open the units", run: () => go(`/jobs/${job.id}/units`) },
     { key: "c", does: "open the counts", run: () => go(`/jobs/${job.id}/counts`) },
   ]);
 
@@ -93,6 +96,14 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
           )}
         </Box>
         <Box sx={{ fontFamily: FIGURES, fontSize: "1.1rem", whiteSpace: "nowrap" }}>{km(state.odometer_km)}</Box>
+        <Button component={Link} to={`/jobs/${job.id}/link`} color="inherit" variant="outlined">
+          At the car
+        </Button>
+        {state.units && (
+          <Button component={Link} to={`/jobs/${job.id}/units`} color="inherit" variant="outlined">
+            Units
+          </Button>
+        )}
         {state.repair && (
           <Button component={Link} to={`/jobs/${job.id}/proof`} color="inherit" variant="outlined">
             Proof

@@ -2,6 +2,7 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
 import { useState } from "react";
+import { Link } from "react-router";
 import type { Effect, Entry, JobView } from "../api/types";
 import { Glow } from "../app/Glow";
 import { FIGURES } from "../app/theme";
@@ -111,6 +112,18 @@ function TrailEntry({ entry, standing, effect, onCorrect }: EntryProps) {
         <Box sx={{ flex: 1 }}>
           {moment(entry.at)} · {entry.author}
         </Box>
+        {entry.finding.kind === "recording" && (
+          <Button
+            component={Link}
+            to={`/recordings/${entry.finding.recording}`}
+            size="small"
+            color="inherit"
+            aria-label={`Open recording of entry ${entry.number}`}
+            sx={{ my: -1, textDecoration: "underline" }}
+          >
+            Evidence
+          </Button>
+        )}
         {standing && (
           <Button
             size="small"

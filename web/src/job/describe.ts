@@ -8,6 +8,7 @@ export const KIND: Record<FindingKind, string> = {
   scan: "Codes read",
   cleared: "Codes cleared",
   counts: "Misfires counted",
+  recording: "Recorded",
   moved: "Parts moved",
   fitted: "New part fitted",
   drive: "Driven clean",
@@ -41,6 +42,11 @@ export function describe(finding: Finding): string {
         .join("  ");
       return `${counts} over ${whole(finding.revolutions)} revolutions${finding.conditions ? `, ${finding.conditions}` : ""}${finding.source ? ` (${finding.source})` : ""}`;
     }
+    case "recording":
+      return sentences([
+        `${finding.name}, ${(finding.span_s / 60).toFixed(1)} min${finding.conditions ? `, ${finding.conditions}` : ""}`,
+        ...(finding.results ?? []).map((result) => result.says),
+      ]);
     case "moved":
       return `${finding.put_back ? "put back: " : ""}${asExchanges(finding.moves).map(inWords).join(", ")}${finding.text ? `. ${finding.text}` : ""}`;
     case "fitted":

@@ -27,7 +27,7 @@ pub struct ReadCode {
     pub unit: Option<String>,
     /// The values that were kept when it was set.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub freeze: Vec<crate::frames::Value>,
+    pub freeze: Vec<crate::frames::DecodedValue>,
 }
 
 impl ReadCode {

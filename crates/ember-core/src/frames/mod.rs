@@ -11,7 +11,7 @@ pub use door::{FramesInput, FramesResult, UnitHeard, frames, frames_of};
 pub use line::{LineFault, parse_line, write_line};
 pub use messages::{Conversation, Direction, Heard};
 pub use parameters::{Parameter, ParameterBook, ParameterKnowledge, ParameterValue};
-pub use services::{FreezeFrame, MonitorTest, Read, Value, decode, refusal_text};
+pub use services::{DecodedValue, FreezeFrame, MonitorTest, Read, decode, refusal_text};
 pub use transport::{FaultKind, FrameFault, Message, Transport, segments};
 
 /// One CAN frame.

@@ -9,7 +9,7 @@ use crate::codes::{Code, CodeStatus};
 /// A decoded value with its unit and the bytes it came from.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
-pub struct Value {
+pub struct DecodedValue {
     pub name: String,
     /// Null where the bytes are no number (a bit field, an unknown parameter).
     pub value: Option<f64>,
@@ -29,7 +29,7 @@ pub struct Value {
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct FreezeFrame {
     pub number: u8,
-    pub values: Vec<Value>,
+    pub values: Vec<DecodedValue>,
 }
 
 /// A result of an on-board monitor.
@@ -59,7 +59,7 @@ pub enum Read {
         about: String,
     },
     Values {
-        values: Vec<Value>,
+        values: Vec<DecodedValue>,
     },
     Freeze {
         frame: FreezeFrame,
@@ -167,8 +167,8 @@ fn live(mut rest: &[u8], book: &ParameterBook, misfits: &mut Vec<String>) -> Rea
     Read::Values { values }
 }
 
-fn unknown(number: u8, data: &[u8]) -> Value {
-    Value {
+fn unknown(number: u8, data: &[u8]) -> DecodedValue {
+    DecodedValue {
         name: format!("parameter {number:02X}"),
         value: None,
         text: Some("not known here".into()),
@@ -179,12 +179,12 @@ fn unknown(number: u8, data: &[u8]) -> Value {
 }
 
 /// The values of one parameter, whose bytes are as many as it needs.
-fn values_of(number: u8, data: &[u8], book: &ParameterBook) -> Vec<Value> {
+fn values_of(number: u8, data: &[u8], book: &ParameterBook) -> Vec<DecodedValue> {
     if let Some(parameter) = book.get(number) {
         return parameter
             .values
             .iter()
-            .map(|value| Value {
+            .map(|value| DecodedValue {
                 name: value.name.clone(),
                 value: Some(value.of(data)),
                 text: None,
@@ -194,7 +194,7 @@ fn values_of(number: u8, data: &[u8], book: &ParameterBook) -> Vec<Value> {
             })
             .collect();
     }
-    let words = |name: &str, text: String, channel: Option<(&str, f64)>| Value {
+    let words = |name: &str, text: String, channel: Option<(&str, f64)>| DecodedValue {
         name: name.into(),
         value: channel.map(|c| c.1),
         text: Some(text),
@@ -275,7 +275,7 @@ fn freeze(rest: &[u8], book: &ParameterBook, misfits: &mut Vec<String>) -> Read 
         }
         if *number == 0x02 {
             let code = Code::from_bytes([data[0], data[1]]);
-            values.push(Value {
+            values.push(DecodedValue {
                 name: "code".into(),
                 value: None,
                 text: Some(if data[..2] == [0, 0] { "none".into() } else { code.to_string() }),

@@ -12,7 +12,7 @@ const ROUNDS: usize = 40;
 
 /// A point of the drawn curve, with its 95 % band.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, ToSchema)]
-pub struct CurvePoint {
+pub struct TrimCurvePoint {
     pub airflow_gps: f64,
     pub trim_pct: f64,
     pub low_pct: f64,
@@ -122,7 +122,7 @@ impl BankFit {
         Some((b, low.min(low / a), high.max(high / a)))
     }
 
-    pub fn curve(&self) -> Vec<CurvePoint> {
+    pub fn curve(&self) -> Vec<TrimCurvePoint> {
         const STEPS: usize = 48;
         let (least, most) = self.flows;
         (0..=STEPS)
@@ -133,7 +133,7 @@ impl BankFit {
                 let value = row.dot(&self.beta);
                 let half = self.t * (row.dot(&(&self.covariance * &row))).max(0.0).sqrt();
                 let pct = |f: f64| 100.0 * (f - 1.0);
-                CurvePoint {
+                TrimCurvePoint {
                     airflow_gps: flow,
                     trim_pct: pct(value),
                     low_pct: pct(value - half),

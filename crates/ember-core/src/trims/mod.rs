@@ -14,7 +14,7 @@ use crate::engine::{AirMetering, Engine, EngineDescription, Fuel};
 use crate::knowledge::Knowledge;
 use crate::refusal::{Refusal, above_zero};
 
-pub use fit::{BankFit, CurvePoint};
+pub use fit::{BankFit, TrimCurvePoint};
 pub use hole::Hole;
 pub use signature::{Signature, SignatureKind, SignatureKnowledge};
 pub use stretches::steady_points;
@@ -96,7 +96,7 @@ pub struct BankTrims {
     /// Whether the lower limit is above zero: only then a leak is named.
     pub leak_named: bool,
     /// The fitted trim over the flows that were seen, for drawing.
-    pub curve: Vec<CurvePoint>,
+    pub curve: Vec<TrimCurvePoint>,
     /// Not to be believed before the misfire is mended.
     pub doubtful: Option<String>,
 }

@@ -11,7 +11,7 @@ use super::{Problem, Workshop, in_store};
 pub const LARGEST: usize = 512 * 1024 * 1024;
 
 /// The job as a bundle.
-#[utoipa::path(get, path = "/api/jobs/{id}/bundle", params(("id" = i64, Path)),
+#[utoipa::path(get, operation_id = "bundles_out", path = "/api/jobs/{id}/bundle", params(("id" = i64, Path)),
     responses((status = 200, body = Bundle), (status = 404, body = Problem)))]
 #[get("/api/jobs/{id}/bundle")]
 pub async fn out(workshop: web::Data<Workshop>, id: web::Path<i64>) -> Result<HttpResponse, Problem> {
@@ -37,7 +37,7 @@ pub async fn out(workshop: web::Data<Workshop>, id: web::Path<i64>) -> Result<Ht
 }
 
 /// Brings a bundle back as a job.
-#[utoipa::path(post, path = "/api/bundles", request_body = Bundle,
+#[utoipa::path(post, operation_id = "bundles_back", path = "/api/bundles", request_body = Bundle,
     responses((status = 201, body = JobView), (status = 422, body = Problem)))]
 #[post("")]
 pub async fn back(workshop: web::Data<Workshop>, bytes: web::Bytes) -> Result<HttpResponse, Problem> {

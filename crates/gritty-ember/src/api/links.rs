@@ -88,7 +88,7 @@ pub struct SaveScan {
 }
 
 /// Adapters that are known on this machine.
-#[utoipa::path(get, path = "/api/adapters", responses((status = 200, body = Vec<KnownAdapter>)))]
+#[utoipa::path(get, operation_id = "links_adapters", path = "/api/adapters", responses((status = 200, body = Vec<KnownAdapter>)))]
 #[get("/api/adapters")]
 pub async fn adapters(workshop: web::Data<Workshop>) -> HttpResponse {
     HttpResponse::Ok().json(&workshop.links.adapters)
@@ -103,7 +103,7 @@ fn no_link() -> Problem {
 }
 
 /// The link of a job; not connected when none was made.
-#[utoipa::path(get, path = "/api/jobs/{id}/link", params(("id" = i64, Path)),
+#[utoipa::path(get, operation_id = "links_show", path = "/api/jobs/{id}/link", params(("id" = i64, Path)),
     responses((status = 200, body = LinkStatus)))]
 #[get("/api/jobs/{id}/link")]
 pub async fn show(workshop: web::Data<Workshop>, id: web::Path<i64>) -> web::Json<LinkStatus> {
@@ -111,7 +111,7 @@ pub async fn show(workshop: web::Data<Workshop>, id: web::Path<i64>) -> web::Jso
 }
 
 /// Connects a job to its car.
-#[utoipa::path(post, path = "/api/jobs/{id}/link", params(("id" = i64, Path)), request_body = Connect,
+#[utoipa::path(post, operation_id = "links_connect", path = "/api/jobs/{id}/link", params(("id" = i64, Path)), request_body = Connect,
     responses((status = 200, body = LinkStatus), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
 #[post("/api/jobs/{id}/link")]
 pub async fn connect(
@@ -153,7 +153,7 @@ pub async fn connect(
 }
 
 /// Parts from the car. A recording that runs is ended and kept.
-#[utoipa::path(delete, path = "/api/jobs/{id}/link", params(("id" = i64, Path)),
+#[utoipa::path(delete, operation_id = "links_part", path = "/api/jobs/{id}/link", params(("id" = i64, Path)),
     responses((status = 200, body = LinkStatus)))]
 #[delete("/api/jobs/{id}/link")]
 pub async fn part(workshop: web::Data<Workshop>, id: web::Path<i64>) -> web::Json<LinkStatus> {
@@ -164,7 +164,7 @@ pub async fn part(workshop: web::Data<Workshop>, id: web::Path<i64>) -> web::Jso
 }
 
 /// Asks something of the link. What becomes of it shows in the link's status.
-#[utoipa::path(post, path = "/api/jobs/{id}/link/requests", params(("id" = i64, Path)), request_body = LinkRequest,
+#[utoipa::path(post, operation_id = "links_request", path = "/api/jobs/{id}/link/requests", params(("id" = i64, Path)), request_body = LinkRequest,
     responses((status = 202, body = LinkStatus), (status = 409, body = Problem), (status = 422, body = Problem)))]
 #[post("/api/jobs/{id}/link/requests")]
 pub async fn request(
@@ -237,7 +237,7 @@ pub async fn request(
 }
 
 /// Writes the link's last scan on the trail, codes with their freeze frames and units with whether they were read.
-#[utoipa::path(post, path = "/api/jobs/{id}/link/scan", params(("id" = i64, Path)), request_body = SaveScan,
+#[utoipa::path(post, operation_id = "links_save_scan", path = "/api/jobs/{id}/link/scan", params(("id" = i64, Path)), request_body = SaveScan,
     responses((status = 201, body = super::jobs::JobView), (status = 409, body = Problem), (status = 422, body = Problem)))]
 #[post("/api/jobs/{id}/link/scan")]
 pub async fn save_scan(

@@ -89,7 +89,7 @@ pub struct Imported {
 }
 
 /// Looks at the beginning of a file and says what it is taken for. Nothing is kept.
-#[utoipa::path(post, path = "/api/imports/look", request_body(content = String, content_type = "application/octet-stream"),
+#[utoipa::path(post, operation_id = "logs_look", path = "/api/imports/look", request_body(content = String, content_type = "application/octet-stream"),
     responses((status = 200, body = LogLook), (status = 422, body = Problem)))]
 #[post("/api/imports/look")]
 pub async fn look(workshop: web::Data<Workshop>, bytes: web::Bytes) -> Result<web::Json<LogLook>, Problem> {
@@ -125,7 +125,7 @@ pub async fn look(workshop: web::Data<Workshop>, bytes: web::Bytes) -> Result<we
 }
 
 /// How far an import has come; zero when none of this key runs.
-#[utoipa::path(get, path = "/api/imports/{key}", params(("key" = String, Path)),
+#[utoipa::path(get, operation_id = "logs_progress", path = "/api/imports/{key}", params(("key" = String, Path)),
     responses((status = 200, body = ImportProgress)))]
 #[get("/api/imports/{key}")]
 pub async fn progress(workshop: web::Data<Workshop>, key: web::Path<String>) -> web::Json<ImportProgress> {
@@ -208,7 +208,7 @@ impl Import {
                     from_s: summary.from_s,
                     to_s: summary.to_s,
                     samples: summary.rows,
-                    channels: summary.channels,
+                    channels: summary.channels.into_iter().map(Into::into).collect(),
                     marks: Vec::new(),
                     notes,
                 };
@@ -242,7 +242,7 @@ impl Import {
                     from_s: summary.from_s,
                     to_s: summary.to_s,
                     samples: summary.rows,
-                    channels: summary.channels,
+                    channels: summary.channels.into_iter().map(Into::into).collect(),
                     marks: Vec::new(),
                     notes: faults.clone(),
                 };
@@ -294,7 +294,7 @@ impl Parts {
 }
 
 /// Reads a file into a recording of a job while it arrives. To cancel, stop sending.
-#[utoipa::path(post, path = "/api/jobs/{id}/logs", params(("id" = i64, Path), ImportAs),
+#[utoipa::path(post, operation_id = "logs_import", path = "/api/jobs/{id}/logs", params(("id" = i64, Path), ImportAs),
     request_body(content = String, content_type = "application/octet-stream"),
     responses((status = 201, body = Imported), (status = 404, body = Problem), (status = 422, body = Problem)))]
 #[post("/api/jobs/{id}/logs")]

@@ -155,3 +155,22 @@ async fn in_store<T: Send + 'static>(
         Err(_) => Err(Problem::internal("the call was interrupted".into())),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use std::collections::BTreeSet;
+
+    /// Two handlers of one name would share one type on the other side, and only one of them would be right.
+    #[test]
+    fn every_operation_of_the_api_has_a_name_of_its_own() {
+        let document: serde_json::Value = serde_json::from_str(&super::document()).unwrap();
+        let mut seen = BTreeSet::new();
+        for (path, methods) in document["paths"].as_object().unwrap() {
+            for operation in methods.as_object().unwrap().values() {
+                let id = operation["operationId"].as_str().unwrap();
+                assert!(seen.insert(id.to_owned()), "{id} at {path} stands there twice");
+            }
+        }
+        assert!(seen.len() > 30, "{} operations", seen.len());
+    }
+}

@@ -22,7 +22,7 @@ pub struct QuantityWritten {
 }
 
 /// Reads trouble codes out of typed or pasted text.
-#[utoipa::path(post, path = "/api/read/codes", request_body = CodesWritten, responses((status = 200, body = CodeReading)))]
+#[utoipa::path(post, operation_id = "read_codes", path = "/api/read/codes", request_body = CodesWritten, responses((status = 200, body = CodeReading)))]
 #[post("/api/read/codes")]
 pub async fn codes(workshop: web::Data<Workshop>, bytes: web::Bytes) -> Result<web::Json<CodeReading>, Problem> {
     let written: CodesWritten = body(&bytes)?;
@@ -30,7 +30,7 @@ pub async fn codes(workshop: web::Data<Workshop>, bytes: web::Bytes) -> Result<w
 }
 
 /// Reads a quantity with its unit.
-#[utoipa::path(post, path = "/api/read/quantity", request_body = QuantityWritten,
+#[utoipa::path(post, operation_id = "read_quantity", path = "/api/read/quantity", request_body = QuantityWritten,
     responses((status = 200, body = Quantity), (status = 422, body = Problem)))]
 #[post("/api/read/quantity")]
 pub async fn quantity(bytes: web::Bytes) -> Result<web::Json<Quantity>, Problem> {

@@ -167,7 +167,7 @@ async fn reckoned<T: Send + 'static>(call: impl FnOnce() -> Result<T, Problem> +
 }
 
 /// The recordings of a job, those on the trail and those that wait to be put there.
-#[utoipa::path(get, path = "/api/jobs/{id}/recordings", params(("id" = i64, Path)),
+#[utoipa::path(get, operation_id = "recordings_list", path = "/api/jobs/{id}/recordings", params(("id" = i64, Path)),
     responses((status = 200, body = Vec<StoredRecording>)))]
 #[get("/api/jobs/{id}/recordings")]
 pub async fn list(workshop: web::Data<Workshop>, id: web::Path<i64>) -> Result<HttpResponse, Problem> {
@@ -176,7 +176,7 @@ pub async fn list(workshop: web::Data<Workshop>, id: web::Path<i64>) -> Result<H
 }
 
 /// One recording.
-#[utoipa::path(get, path = "/api/recordings/{id}", params(("id" = i64, Path)),
+#[utoipa::path(get, operation_id = "recordings_show", path = "/api/recordings/{id}", params(("id" = i64, Path)),
     responses((status = 200, body = RecordingView), (status = 404, body = Problem)))]
 #[get("/api/recordings/{id}")]
 pub async fn show(workshop: web::Data<Workshop>, id: web::Path<i64>) -> Result<web::Json<RecordingView>, Problem> {
@@ -188,7 +188,7 @@ pub async fn show(workshop: web::Data<Workshop>, id: web::Path<i64>) -> Result<w
     })
     .await?;
     let book = &workshop.knowledge.channels;
-    let channels = stored.about.channels.iter().filter_map(|(name, _)| book.get(name).cloned()).collect();
+    let channels = stored.about.channels.iter().filter_map(|one| book.get(&one.name).cloned()).collect();
     let entry = entries.iter().find_map(|entry| match &entry.finding {
         Finding::Recording { recording, .. } if *recording == id => Some(entry.number),
         _ => None,
@@ -197,7 +197,7 @@ pub async fn show(workshop: web::Data<Workshop>, id: web::Path<i64>) -> Result<w
 }
 
 /// Channels between two times, thinned to the columns of a screen without losing a peak.
-#[utoipa::path(get, path = "/api/recordings/{id}/trace", params(("id" = i64, Path), Look),
+#[utoipa::path(get, operation_id = "recordings_trace", path = "/api/recordings/{id}/trace", params(("id" = i64, Path), Look),
     responses((status = 200, body = Trace), (status = 404, body = Problem), (status = 422, body = Problem)))]
 #[get("/api/recordings/{id}/trace")]
 pub async fn trace(
@@ -229,7 +229,7 @@ pub async fn trace(
 }
 
 /// The misfires of a recording; null when engine speed or a cylinder's counter was not recorded.
-#[utoipa::path(get, path = "/api/recordings/{id}/misfires", params(("id" = i64, Path)),
+#[utoipa::path(get, operation_id = "recordings_misfires", path = "/api/recordings/{id}/misfires", params(("id" = i64, Path)),
     responses((status = 200, body = Option<MisfiresOfRecording>), (status = 404, body = Problem)))]
 #[get("/api/recordings/{id}/misfires")]
 pub async fn misfires(
@@ -250,7 +250,7 @@ pub async fn misfires(
 }
 
 /// The trims of a recording; null where it holds no steady closed-loop stretch.
-#[utoipa::path(get, path = "/api/recordings/{id}/trims", params(("id" = i64, Path), Surroundings),
+#[utoipa::path(get, operation_id = "recordings_trims", path = "/api/recordings/{id}/trims", params(("id" = i64, Path), Surroundings),
     responses((status = 200, body = Option<TrimsOfRecording>), (status = 404, body = Problem), (status = 422, body = Problem)))]
 #[get("/api/recordings/{id}/trims")]
 pub async fn trims(
@@ -265,7 +265,7 @@ pub async fn trims(
 }
 
 /// The charge pressure of a recording; null where no request was recorded.
-#[utoipa::path(get, path = "/api/recordings/{id}/boost", params(("id" = i64, Path), Surroundings),
+#[utoipa::path(get, operation_id = "recordings_boost", path = "/api/recordings/{id}/boost", params(("id" = i64, Path), Surroundings),
     responses((status = 200, body = Option<BoostOfRecording>), (status = 404, body = Problem)))]
 #[get("/api/recordings/{id}/boost")]
 pub async fn boost(
@@ -292,7 +292,7 @@ pub async fn boost(
 }
 
 /// All channels of a recording as CSV.
-#[utoipa::path(get, path = "/api/recordings/{id}/channels.csv", params(("id" = i64, Path)),
+#[utoipa::path(get, operation_id = "recordings_csv", path = "/api/recordings/{id}/channels.csv", params(("id" = i64, Path)),
     responses((status = 200, content_type = "text/csv"), (status = 404, body = Problem)))]
 #[get("/api/recordings/{id}/channels.csv")]
 pub async fn csv(workshop: web::Data<Workshop>, id: web::Path<i64>) -> Result<HttpResponse, Problem> {
@@ -316,7 +316,7 @@ pub async fn csv(workshop: web::Data<Workshop>, id: web::Path<i64>) -> Result<Ht
 }
 
 /// Puts a recording on the trail with what it says, and its counts as an entry of their own.
-#[utoipa::path(post, path = "/api/recordings/{id}/keep", params(("id" = i64, Path)), request_body = Keep,
+#[utoipa::path(post, operation_id = "recordings_keep", path = "/api/recordings/{id}/keep", params(("id" = i64, Path)), request_body = Keep,
     responses((status = 201, body = JobView), (status = 404, body = Problem), (status = 409, body = Problem), (status = 422, body = Problem)))]
 #[post("/api/recordings/{id}/keep")]
 pub async fn keep(
@@ -362,7 +362,7 @@ pub fn findings(
         name: stored.name.clone(),
         span_s: stored.about.to_s - stored.about.from_s,
         samples: stored.about.samples,
-        channels: stored.about.channels.iter().map(|(name, _)| name.clone()).collect(),
+        channels: stored.about.channels.iter().map(|one| one.name.clone()).collect(),
         conditions: conditions.to_owned(),
         results: results(engine, recording, knowledge),
     }];

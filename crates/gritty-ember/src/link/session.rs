@@ -488,7 +488,7 @@ impl Worker {
                     from_s: 0.0,
                     to_s: taking.last_s - taking.first_s.unwrap_or(taking.last_s),
                     samples: taking.samples,
-                    channels: taking.counts.clone().into_iter().collect(),
+                    channels: taking.counts.clone().into_iter().map(Into::into).collect(),
                     marks: taking.marks.clone(),
                     notes: taking.notes.clone(),
                 },

@@ -5,6 +5,7 @@ import { countsForm } from "./counts";
 import { fittedForm } from "./fitted";
 import { movedForm } from "./moved";
 import { needForm } from "./need";
+import { recordingForm } from "./recording";
 import { scanForm } from "./scan";
 import { clearedForm, closedForm, driveForm, noteForm, occurredForm, reopenedForm, withdrawnForm } from "./texts";
 
@@ -14,6 +15,7 @@ const FORMS: Record<FindingKind, EntryForm<any>> = {
   scan: scanForm,
   cleared: clearedForm,
   counts: countsForm,
+  recording: recordingForm,
   moved: movedForm,
   fitted: fittedForm,
   drive: driveForm,

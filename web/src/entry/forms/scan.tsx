@@ -3,6 +3,7 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { answer, client } from "../../api/client";
 import { codesQuery } from "../../api/queries";
+import type { FindingOf } from "../../api/types";
 import { FIGURES } from "../../app/theme";
 import { Chips } from "../../fields/Chips";
 import { useSettled } from "../../fields/useSettled";
@@ -13,6 +14,8 @@ interface ScanValue {
   tool: string;
   read: string[];
   unread: string[];
+  /** The codes of the entry that is corrected: what a tool read with them stays with them. */
+  before: FindingOf<"scan">["codes"];
 }
 
 const UNITS = ["engine", "gearbox", "brakes", "body", "display", "steering"];
@@ -97,6 +100,7 @@ export const scanForm: EntryForm<ScanValue> = {
       tool: old?.tool ?? tool,
       read: old?.units_read ?? ["engine"],
       unread: old?.units_unread ?? [],
+      before: old?.codes ?? [],
     };
   },
   Fields,
@@ -112,7 +116,10 @@ export const scanForm: EntryForm<ScanValue> = {
       tool: value.tool,
       units_read: value.read,
       units_unread: value.unread,
-      codes: reading?.codes ?? [],
+      codes: (reading?.codes ?? []).map((code) => {
+        const known = value.before.find((one) => one.code === code.code);
+        return known ? { ...known, status: code.status } : code;
+      }),
     };
   },
 };
