@@ -7,12 +7,14 @@ use utoipa::ToSchema;
 
 use crate::job::{Ground, JobState, Repair, SwapShown, WaitingFor};
 use crate::knowledge::{Knowledge, MoveText};
+use crate::recording::{RecordingResult, ResultKind};
 use crate::swap::plan::{Reading, SwapPlanResult};
 use crate::swap::{Move, PlaceName, Verdict};
 use crate::trail::{Entry, Finding};
 
 /// The steps that the knowledge file must describe.
 pub const STEPS: &[&str] = &[
+    "look",
     "scan",
     "count",
     "count-longer",
@@ -153,9 +155,23 @@ pub(crate) fn next_move(state: &JobState, ground: &Ground<'_>) -> (NextMove, Wai
             next.variant = condemned.and_then(|r| r.variant.clone());
             next.cylinder = condemned.and_then(|r| r.cylinder_now).or_else(|| suspect(state));
         }
+        "look" => {
+            if let Some(found) = recorded_fault(state) {
+                next.outcomes = found
+                    .look_first
+                    .iter()
+                    .enumerate()
+                    .map(|(index, place)| Outcome { outcome: format!("{}", index + 1), means: place.clone() })
+                    .collect();
+            }
+        }
         _ => {}
     }
     (next.sure, next.sure_of) = sure(state);
+    if let (Some(found), "look") = (recorded_fault(state), step.name) {
+        next.sure = found.probability.or(next.sure);
+        next.sure_of = "what the recording says".into();
+    }
     (next, waiting)
 }
 
@@ -175,6 +191,9 @@ fn choose<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
 fn from_readings<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
     let scanned = ground.standing.iter().any(|entry| matches!(entry.finding, Finding::Scan { .. }));
     let Some(misfire) = &state.misfire else {
+        if let Some(found) = recorded_fault(state) {
+            return look(found);
+        }
         return if scanned {
             Step::new("count", Answer::Counts, WaitingFor::Drive)
         } else {
@@ -182,6 +201,10 @@ fn from_readings<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
         };
     };
     let result = &misfire.result;
+    // A recording that speaks of air, fuel or charge pressure comes before counting longer for a misfire.
+    if let Some(found) = recorded_fault(state).filter(|_| !result.decided || result.group.cylinders.is_empty()) {
+        return look(found);
+    }
     if !result.decided {
         return Step::new("count-longer", Answer::Counts, WaitingFor::Drive)
             .with("says", &result.says)
@@ -197,6 +220,16 @@ fn from_readings<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
         },
         _ => Step::new("group", Answer::Need, WaitingFor::Work).with("says", &result.says).with("tell", &result.next),
     }
+}
+
+/// What the last recording says beyond which cylinder misses, when that is decided and a fault.
+fn recorded_fault(state: &JobState) -> Option<&RecordingResult> {
+    let last = state.recordings.last()?;
+    last.results.iter().find(|result| result.kind != ResultKind::Misfires && result.decided && result.fault)
+}
+
+fn look<'a>(found: &RecordingResult) -> Step<'a> {
+    Step::new("look", Answer::Note, WaitingFor::Work).with("says", found.says.trim_end_matches('.'))
 }
 
 fn after_swap<'a>(state: &JobState, shown: &SwapShown) -> Step<'a> {

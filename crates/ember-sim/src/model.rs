@@ -292,7 +292,7 @@ impl Model {
         };
         if sticking {
             // Late and then too far: an underdamped loop with a soft spring.
-            let (omega, damping) = (1.35, 0.2);
+            let (omega, damping) = (1.5, 0.3);
             self.boost_rate += (omega * omega * (wants - actual) - 2.0 * damping * omega * self.boost_rate) * dt;
             self.state.actual_kpa += self.boost_rate * dt;
         } else {

@@ -2,16 +2,19 @@
 
 use std::net::SocketAddr;
 
+use ember_core::engine::Engine;
+use ember_core::knowledge::Knowledge;
 use ember_core::trail::{Finding, NewEntry};
 use ember_core::vehicle::Vehicle;
-use ember_formats::counters;
+use ember_formats::{counters, log};
 use ember_sim::{Adapter, Trouble};
-use ember_store::{NewJob, Store};
+use ember_store::{NewJob, RecordingAbout, Store};
 use jiff::Timestamp;
 use rust_embed::RustEmbed;
 use serde::Deserialize;
 
 use crate::api::links::KnownAdapter;
+use crate::api::recordings::findings;
 use crate::sim_command::{self, Wanted};
 
 #[derive(RustEmbed)]
@@ -41,6 +44,8 @@ struct DemoEntry {
     finding: Option<Finding>,
     /// Counts that are imported from a file beside, as a technician would.
     import: Option<Import>,
+    /// A drive that is read from a log beside, with its results and its counts.
+    recording: Option<Import>,
 }
 
 #[derive(Deserialize)]
@@ -75,12 +80,49 @@ pub fn fill(store: &Store) -> Result<(), Box<dyn std::error::Error>> {
             request_key: format!("demonstration {index}"),
         };
         let opened = store.open_job(&new, first.at)?;
-        for (seen, next) in (1..).zip(entries) {
-            let new = entry(next, cylinders)?;
-            store.append(opened.id, &new, seen, &format!("demonstration {index}/{seen}"), next.at)?;
+        let engine = vehicle.vehicle.checked()?;
+        let mut seen = 1;
+        for next in entries {
+            let findings = match &next.recording {
+                Some(import) => recorded(store, opened.id, &engine, import, next.at)?,
+                None => vec![entry(next, cylinders)?.finding],
+            };
+            for finding in findings {
+                let new =
+                    NewEntry { odometer_km: next.odometer_km, author: next.author.clone(), replaces: None, finding };
+                store.append(opened.id, &new, seen, &format!("demonstration {index}/{seen}"), next.at)?;
+                seen += 1;
+            }
         }
     }
     Ok(())
+}
+
+/// Reads a drive into a recording of the job, and gives what it puts on the trail.
+fn recorded(
+    store: &Store,
+    job: i64,
+    engine: &Engine,
+    import: &Import,
+    at: Timestamp,
+) -> Result<Vec<Finding>, Box<dyn std::error::Error>> {
+    let knowledge = Knowledge::built_in();
+    let file = Files::get(&import.file).ok_or_else(|| format!("demo-data/{} is missing", import.file))?;
+    let (recording, summary) = log::read(&file.data, &knowledge.channels, 101.325)?;
+    let id = store.begin_recording(job, &import.file, at)?;
+    let columns = recording.channels.iter().map(|(name, values)| (name.as_str(), values.as_slice()));
+    store.add_part(id, 0, &recording.time_s, columns)?;
+    store.complete_recording(
+        id,
+        &RecordingAbout {
+            from_s: summary.from_s,
+            to_s: summary.to_s,
+            samples: summary.rows,
+            channels: summary.channels.into_iter().map(Into::into).collect(),
+            ..RecordingAbout::default()
+        },
+    )?;
+    Ok(findings(&store.recording(id)?, &recording, engine, &import.conditions, knowledge))
 }
 
 /// The simulated cars that stand in the demonstration's yard, with what is wrong with each.
@@ -147,6 +189,6 @@ mod tests {
         fill(&store).unwrap();
         let fleet: Vec<String> = store.vehicles().unwrap().into_iter().map(|v| v.vehicle.fleet_no).collect();
         assert_eq!(fleet, ["H-01", "M-02", "W-03", "W-07", "W-12", "W-15", "W-21"]);
-        assert_eq!(store.jobs().unwrap().len(), 2);
+        assert_eq!(store.jobs().unwrap().len(), 4);
     }
 }

@@ -78,6 +78,9 @@ enum Command {
         /// How long to drive into a file.
         #[arg(long, default_value_t = 600.0)]
         seconds: f64,
+        /// Rows a second in a CSV log.
+        #[arg(long, default_value_t = 10.0)]
+        per_second: f64,
         /// List the cars and the faults.
         #[arg(long)]
         list: bool,
@@ -124,6 +127,7 @@ fn main() -> ExitCode {
             csv,
             capture,
             seconds,
+            per_second,
             list: false,
         } => {
             let wanted = sim_command::Wanted {
@@ -133,7 +137,7 @@ fn main() -> ExitCode {
                 rate,
                 trouble: ember_sim::Trouble { rubbish_every, drop_after },
             };
-            match simulate(&wanted, listen, csv, capture, seconds) {
+            match simulate(&wanted, listen, csv, capture, seconds, per_second) {
                 Ok(()) => ExitCode::SUCCESS,
                 Err(error) => {
                     eprintln!("{error}");
@@ -159,6 +163,7 @@ fn simulate(
     csv: Option<PathBuf>,
     capture: Option<PathBuf>,
     seconds: f64,
+    per_second: f64,
 ) -> Result<(), Box<dyn std::error::Error>> {
     if csv.is_none() && capture.is_none() {
         let adapter = sim_command::adapter(wanted, listen)?;
@@ -168,7 +173,7 @@ fn simulate(
         }
     }
     if let Some(out) = csv {
-        sim_command::drive_to_csv(wanted, seconds, &out)?;
+        sim_command::drive_to_csv(wanted, seconds, per_second, &out)?;
     }
     if let Some(out) = capture {
         sim_command::drive_to_capture(wanted, seconds, &out)?;

@@ -33,11 +33,16 @@ pub fn adapter(wanted: &Wanted, listen: SocketAddr) -> Result<Adapter, Box<dyn s
     Ok(serve(car, faults, wanted.seed, wanted.rate, wanted.trouble, listen)?)
 }
 
-/// Drives for so many seconds and writes the channels as CSV, ten rows a second.
+/// Drives for so many seconds and writes the channels as CSV, so many rows a second.
 ///
 /// # Errors
 /// As [`make`]; the file cannot be written.
-pub fn drive_to_csv(wanted: &Wanted, seconds: f64, out: &Path) -> Result<(), Box<dyn std::error::Error>> {
+pub fn drive_to_csv(
+    wanted: &Wanted,
+    seconds: f64,
+    per_second: f64,
+    out: &Path,
+) -> Result<(), Box<dyn std::error::Error>> {
     let (car, faults) = make(wanted)?;
     let mut file = std::io::BufWriter::new(std::fs::File::create(out)?);
     let mut model = Model::new(car.clone(), faults, wanted.seed);
@@ -60,13 +65,13 @@ pub fn drive_to_csv(wanted: &Wanted, seconds: f64, out: &Path) -> Result<(), Box
     }
     headings.extend((1..=car.cylinders).map(|c| format!("misfires cyl {c}")));
     writeln!(file, "{}", headings.join(","))?;
-    let rows = (seconds * 10.0).round() as u64;
+    let rows = (seconds * per_second).round() as u64;
     for row in 0..=rows {
-        let t = row as f64 / 10.0;
+        let t = row as f64 / per_second;
         model.run_to(t + 1e-9);
         let s = &model.state;
         let mut cells = vec![
-            format!("{t:.1}"),
+            format!("{t:.2}"),
             format!("{:.0}", s.shown_rpm),
             format!("{:.1}", 100.0 * (s.map_kpa / if car.charged { 225.0 } else { s.ambient_kpa }).min(1.0)),
             format!("{:.0}", s.km_h),
@@ -103,6 +108,7 @@ pub fn drive_to_capture(wanted: &Wanted, seconds: f64, out: &Path) -> Result<(),
     let (car, faults) = make(wanted)?;
     let extended = car.long_identifiers;
     let cylinders = car.cylinders;
+    let petrol = car.fuel == ember_sim::Burns::Petrol;
     let mut file = std::io::BufWriter::new(std::fs::File::create(out)?);
     let mut simulated = Car::new(car, faults, wanted.seed);
     let all = if extended { 0x18DB_33F1 } else { 0x7DF };
@@ -138,12 +144,12 @@ pub fn drive_to_capture(wanted: &Wanted, seconds: f64, out: &Path) -> Result<(),
     }
     while now < seconds {
         let round = now;
-        for group in [
-            &[0x01, 0x03, 0x04, 0x05, 0x06, 0x07, 0x08][..],
-            &[0x01, 0x09, 0x0B, 0x0C, 0x0D, 0x10, 0x33],
-            &[0x01, 0x70],
-            &[0x01, 0x71],
-        ] {
+        let groups: &[&[u8]] = if petrol {
+            &[&[0x01, 0x03, 0x04, 0x05, 0x06, 0x07, 0x08], &[0x01, 0x09, 0x0B, 0x0C, 0x0D, 0x10, 0x33]]
+        } else {
+            &[&[0x01, 0x04, 0x05, 0x0B, 0x0C, 0x0D, 0x10], &[0x01, 0x33], &[0x01, 0x70], &[0x01, 0x71]]
+        };
+        for &group in groups {
             ask(&mut simulated, &mut now, group)?;
         }
         for cylinder in 0..cylinders {

@@ -2035,7 +2035,11 @@ export interface components {
         /** @description One result of a recording. */
         RecordingResult: {
             decided: boolean;
+            /** @description Whether it speaks of a fault; what is decided may also be that all is well. */
+            fault?: boolean;
             kind: components["schemas"]["ResultKind"];
+            /** @description Where to look first, cheap looks before dear ones. */
+            look_first?: string[];
             /**
              * Format: double
              * @description How likely what it says first is, where that is reckoned.
@@ -2518,6 +2522,8 @@ export interface components {
             leak_mm_high?: number | null;
             /** Format: double */
             leak_mm_low?: number | null;
+            /** @description What to look at first, cheap looks before dear ones. */
+            look_first: string[];
             next: string;
             says: string;
             signatures: components["schemas"]["Signature"][];

@@ -117,30 +117,29 @@ function BoostPlot({ boost, name }: { boost: BoostOfRecording; name: string }) {
                 key={stretch.from_s}
                 x={x(Math.max(first, stretch.from_s))}
                 width={Math.max(1, x(stretch.to_s) - x(stretch.from_s))}
-                y={12}
-                height={378}
+                y={382}
+                height={7}
                 fill={palette.text.secondary}
-                opacity={0.14}
               />
             ))}
             <path
               d={path(series.map((one) => [x(one.time_s), y(one.actual_kpa)]))}
               fill="none"
               stroke={palette.text.primary}
-              strokeWidth={2}
+              strokeWidth={1.5}
             />
             <path
               d={path(series.map((one) => [x(one.time_s), y(one.requested_kpa)]))}
               fill="none"
               stroke={palette.text.secondary}
-              strokeWidth={2}
-              strokeDasharray="7 4"
+              strokeWidth={3}
+              strokeDasharray="6 4"
             />
           </>
         )}
       </Plot>
       <Typography variant="body2" color="text.secondary">
-        Dashed: requested. Full: actual. Shaded: stretches that were steady and are judged.
+        Dashed: requested. Full: actual. Bars at the foot: stretches in which the request was steady.
       </Typography>
       <SavePlot
         plot={plot}

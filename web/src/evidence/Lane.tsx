@@ -20,6 +20,8 @@ interface Props {
   to: number;
   marks: { time_s: number; label: string }[];
   height: number;
+  /** Whether the times stand under it: they do under the lowest lane. */
+  times: boolean;
   onCursor: (seconds: number | null) => void;
   onZoom: (from: number, to: number) => void;
 }
@@ -31,7 +33,7 @@ const written = (value: number | null | undefined): string => {
 };
 
 /** One channel: a line from its lowest to its highest value in each column, and the figure under the cursor. */
-export function Lane({ ref, channel, time, thinned, from, to, marks, height, onCursor, onZoom }: Props) {
+export function Lane({ ref, channel, time, thinned, from, to, marks, height, times, onCursor, onZoom }: Props) {
   const { palette, typography } = useTheme();
   const frame = useRef<HTMLDivElement>(null);
   const figure = useRef<HTMLDivElement>(null);
@@ -56,13 +58,17 @@ export function Lane({ ref, channel, time, thinned, from, to, marks, height, onC
     const made = new uPlot(
       {
         width: element.clientWidth,
-        height,
+        height: height + (times ? 18 : 0),
         legend: { show: false },
         cursor: { y: false, drag: { x: true, y: false, setScale: false }, points: { show: false } },
         scales: { x: { time: false, range: () => range.current } },
         axes: [
-          { ...axis, size: 22, values: (_, ticks) => ticks.map((tick) => `${Number(tick.toFixed(2))} s`) },
-          { ...axis, size: 58, space: 24 },
+          {
+            ...axis,
+            size: times ? 24 : 6,
+            values: (_, ticks) => ticks.map((tick) => (times ? `${Number(tick.toFixed(2))} s` : "")),
+          },
+          { ...axis, size: 58, space: 18 },
         ],
         series: [
           {},
@@ -94,6 +100,7 @@ export function Lane({ ref, channel, time, thinned, from, to, marks, height, onC
               ctx.strokeStyle = palette.text.primary;
               ctx.fillStyle = palette.text.primary;
               ctx.font = `${13 * devicePixelRatio}px ${typography.fontFamily}`;
+              ctx.textAlign = "left";
               ctx.setLineDash([6, 4]);
               for (const mark of latest.current.marks) {
                 const x = self.valToPos(mark.time_s, "x", true);
@@ -113,14 +120,14 @@ export function Lane({ ref, channel, time, thinned, from, to, marks, height, onC
       element,
     );
     plot.current = made;
-    const watch = new ResizeObserver(() => made.setSize({ width: element.clientWidth, height }));
+    const watch = new ResizeObserver(() => made.setSize({ width: element.clientWidth, height: height + (times ? 18 : 0) }));
     watch.observe(element);
     return () => {
       watch.disconnect();
       made.destroy();
       plot.current = null;
     };
-  }, [height, palette, typography.fontFamily]);
+  }, [height, times, palette, typography.fontFamily]);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: the data are kept in a reference for the plot's own redraws.
   useEffect(() => {

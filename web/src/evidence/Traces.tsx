@@ -106,7 +106,7 @@ export function Traces({ recording }: { recording: RecordingView }) {
       )}
       <ProblemNote error={trace.error} retry={() => trace.refetch()} />
       {chosen.length === 0 && <Typography color="text.secondary">Choose a channel to see it.</Typography>}
-      {trace.data?.channels.map((thinned) => {
+      {trace.data?.channels.map((thinned, index, all) => {
         const channel = byName.get(thinned.channel) as Channel | undefined;
         if (!channel || !trace.data) return null;
         return (
@@ -122,7 +122,8 @@ export function Traces({ recording }: { recording: RecordingView }) {
             from={from}
             to={to}
             marks={marks}
-            height={Math.max(64, Math.min(130, 560 / Math.max(1, chosen.length)))}
+            height={Math.max(58, Math.min(130, (window.innerHeight - 290) / Math.max(1, all.length)))}
+            times={index === all.length - 1}
             onCursor={follow}
             onZoom={zoom}
           />

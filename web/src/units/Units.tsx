@@ -56,13 +56,13 @@ export function Units({ overview }: { overview: UnitsOverview }) {
                   <Box
                     sx={{
                       border: 1,
-                      borderStyle: code.role === "cause" ? "solid" : "dashed",
+                      borderStyle: code.role === "cause" && code.returned !== "not-back" ? "solid" : "dashed",
                       borderColor: "text.secondary",
                       px: 0.75,
-                      fontWeight: code.role === "cause" ? 700 : 400,
+                      fontWeight: code.role === "cause" && code.returned !== "not-back" ? 700 : 400,
                     }}
                   >
-                    {ROLE[code.role]}
+                    {code.returned === "not-back" ? "stale" : ROLE[code.role]}
                   </Box>
                   {code.returned !== "not-known" && <Box sx={{ fontWeight: 600 }}>{RETURNED[code.returned]}</Box>}
                   <Box sx={{ color: "text.secondary" }}>{code.status ?? "status not given"}</Box>

@@ -33,6 +33,9 @@ struct Pending {
     extended: bool,
     to: Option<u8>,
     service: u8,
+    /// What of the service was asked for, at most as many numbers as a single frame carries.
+    about: [u8; 6],
+    abouts: usize,
 }
 
 /// Follows the frames of a capture or a link.
@@ -130,6 +133,12 @@ fn note(pending: &mut Vec<Pending>, heard: &Heard<'_>) {
             extended: heard.extended,
             to: heard.unit,
             service,
+            about: {
+                let mut about = [0; 6];
+                about.iter_mut().zip(&heard.bytes[1..]).for_each(|(to, from)| *to = *from);
+                about
+            },
+            abouts: heard.bytes.len().saturating_sub(1).min(6),
         }),
         Direction::Answers => {
             let (answered, longer) = match heard.bytes {
@@ -137,7 +146,16 @@ fn note(pending: &mut Vec<Pending>, heard: &Heard<'_>) {
                 [0x7F, service, ..] => (*service, false),
                 _ => (service.wrapping_sub(0x40), false),
             };
-            let fits = |asked: &Pending| asked.service == answered && (asked.to.is_none() || asked.to == heard.unit);
+            // An answer names the parameter, monitor or information it is about, and so answers that request alone.
+            let named = match heard.bytes {
+                [0x41 | 0x42 | 0x46 | 0x49, number, ..] => Some(*number),
+                _ => None,
+            };
+            let fits = |asked: &Pending| {
+                asked.service == answered
+                    && (asked.to.is_none() || asked.to == heard.unit)
+                    && named.is_none_or(|number| asked.about[..asked.abouts].contains(&number))
+            };
             if longer {
                 for asked in pending.iter_mut().filter(|asked| fits(asked)) {
                     asked.until_s = heard.ends_s + LONGER_WITHIN_S;

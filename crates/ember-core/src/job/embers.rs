@@ -34,12 +34,14 @@ pub(super) fn embers(
     let mut list = of_misfires(misfire, swap);
     // What the last recording says of air, fuel and charge pressure: other questions than which cylinder.
     if let Some(last) = recordings.last() {
-        list.extend(last.results.iter().filter(|r| r.kind != ResultKind::Misfires && r.decided).map(|result| Ember {
-            what: result.says.trim_end_matches('.').to_owned(),
-            probability: result.probability.unwrap_or(DECIDED),
-            because: format!("the recording of entry {}", last.entry),
-            told_by: String::new(),
-        }));
+        list.extend(last.results.iter().filter(|r| r.kind != ResultKind::Misfires && r.decided && r.fault).map(
+            |result| Ember {
+                what: result.says.trim_end_matches('.').to_owned(),
+                probability: result.probability.unwrap_or(DECIDED),
+                because: format!("the recording of entry {}", last.entry),
+                told_by: String::new(),
+            },
+        ));
         list.sort_by(|a, b| b.probability.total_cmp(&a.probability));
     }
     list

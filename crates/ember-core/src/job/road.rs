@@ -72,11 +72,12 @@ pub(super) fn road(ground: &Ground<'_>, swaps: &[SwapShown], repair: Option<&Rep
                 mark(km, MarkKind::Counted, format!("{total:.0} {noun}"));
             }
             Finding::Recording { results, .. } => {
-                let label = results.iter().find(|r| r.decided).map_or("recorded".to_owned(), |result| {
-                    // The first clause: the road has little room.
-                    let clause = result.says.split(['.', ',', ':']).next().unwrap_or_default();
-                    format!("recorded: {}", clause.trim())
-                });
+                let label =
+                    results.iter().rev().find(|r| r.decided && r.fault).map_or("recorded".to_owned(), |result| {
+                        // The first clause: the road has little room.
+                        let clause = result.says.split(['.', ',', ':']).next().unwrap_or_default();
+                        format!("recorded: {}", clause.trim())
+                    });
                 mark(km, MarkKind::Counted, label);
             }
             Finding::Cleared { .. } => mark(km, MarkKind::Cleared, "codes cleared".into()),

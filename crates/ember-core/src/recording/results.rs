@@ -6,11 +6,11 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use super::{CountsOverTime, Recording, counts_over_time, misfire_map};
-use crate::boost::{BoostResult, boost_samples, of_series};
+use crate::boost::{BoostResult, BoostVerdict, boost_samples, of_series};
 use crate::engine::Engine;
 use crate::knowledge::Knowledge;
 use crate::misfire::{Counts, MisfireResult, of_counts};
-use crate::trims::{TrimPoint, TrimsResult, of_points, steady_points};
+use crate::trims::{SignatureKind, TrimPoint, TrimsResult, of_points, steady_points};
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "kebab-case")]
@@ -27,6 +27,12 @@ pub struct RecordingResult {
     pub kind: ResultKind,
     pub says: String,
     pub decided: bool,
+    /// Whether it speaks of a fault; what is decided may also be that all is well.
+    #[serde(default)]
+    pub fault: bool,
+    /// Where to look first, cheap looks before dear ones.
+    #[serde(default)]
+    pub look_first: Vec<String>,
     /// How likely what it says first is, where that is reckoned.
     #[serde(default)]
     pub probability: Option<f64>,
@@ -148,6 +154,8 @@ pub fn results(engine: &Engine, recording: &Recording, knowledge: &Knowledge) ->
             kind: ResultKind::Misfires,
             says: format!("{}{place}", result.says),
             decided: result.decided,
+            fault: !result.group.cylinders.is_empty(),
+            look_first: Vec::new(),
             probability: Some(result.group.probability),
         });
     }
@@ -156,6 +164,8 @@ pub fn results(engine: &Engine, recording: &Recording, knowledge: &Knowledge) ->
             kind: ResultKind::Trims,
             says: trims.result.says,
             decided: trims.result.decided,
+            fault: trims.result.signatures.first().is_some_and(|s| s.kind != SignatureKind::Normal),
+            look_first: trims.result.look_first,
             probability: trims.result.signatures.first().map(|s| s.probability),
         });
     }
@@ -164,6 +174,8 @@ pub fn results(engine: &Engine, recording: &Recording, knowledge: &Knowledge) ->
             kind: ResultKind::Boost,
             says: boost.says,
             decided: boost.decided,
+            fault: !matches!(boost.verdict, BoostVerdict::Follows | BoostVerdict::CannotTell),
+            look_first: boost.look_first,
             probability: None,
         });
     }

@@ -117,6 +117,8 @@ pub struct TrimsResult {
     pub ambient_kpa: f64,
     pub intake_c: f64,
     pub says: String,
+    /// What to look at first, cheap looks before dear ones.
+    pub look_first: Vec<String>,
     pub next: String,
     pub warnings: Vec<String>,
 }
@@ -262,10 +264,15 @@ pub fn of_points(
         leak_mm_low: mm_low,
         leak_mm_high: mm_high,
         banks,
-        signatures,
         decided,
         ambient_kpa,
         intake_c,
+        look_first: signatures
+            .first()
+            .and_then(|s| rules.signatures.get(&s.kind))
+            .map(|s| s.look_first.clone())
+            .unwrap_or_default(),
+        signatures,
         says,
         next,
         warnings,

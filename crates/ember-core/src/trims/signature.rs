@@ -56,6 +56,8 @@ pub struct SignatureKnowledge {
     pub size_pct: f64,
     pub banks: OnBanks,
     pub says: String,
+    #[serde(default)]
+    pub look_first: Vec<String>,
     pub because: String,
 }
 

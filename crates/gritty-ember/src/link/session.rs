@@ -141,6 +141,7 @@ struct Taking {
     paused: bool,
     marks: Vec<TimeMark>,
     notes: Vec<String>,
+    codes_read: bool,
 }
 
 struct Worker {
@@ -415,6 +416,7 @@ impl Worker {
                     paused: false,
                     marks: Vec::new(),
                     notes: Vec::new(),
+                    codes_read: false,
                 });
                 self.show_recording(false);
             }
@@ -426,9 +428,14 @@ impl Worker {
         let Some(taking) = self.taking.as_mut().filter(|t| !t.paused) else { return };
         if let Some(codes) = &round.codes {
             let first = taking.first_s.unwrap_or(round.time_s);
+            // What stood there when the recording began did not come during it.
+            let begins = !std::mem::replace(&mut taking.codes_read, true);
             for code in codes {
-                if !self.known_codes.contains(code) {
-                    self.known_codes.push(code.clone());
+                if self.known_codes.contains(code) {
+                    continue;
+                }
+                self.known_codes.push(code.clone());
+                if !begins {
                     taking.marks.push(TimeMark { time_s: (round.time_s - first).max(0.0), label: code.clone() });
                 }
             }
