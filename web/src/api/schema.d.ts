@@ -2071,6 +2071,8 @@ export interface components {
              */
             entry?: number | null;
             fleet_no: string;
+            /** @description What it says, in a line each. */
+            results: components["schemas"]["RecordingResult"][];
         };
         /**
          * @description A refused input: which field, and what is wrong with it.

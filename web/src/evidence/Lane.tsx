@@ -120,7 +120,9 @@ export function Lane({ ref, channel, time, thinned, from, to, marks, height, tim
       element,
     );
     plot.current = made;
-    const watch = new ResizeObserver(() => made.setSize({ width: element.clientWidth, height: height + (times ? 18 : 0) }));
+    const watch = new ResizeObserver(() =>
+      made.setSize({ width: element.clientWidth, height: height + (times ? 18 : 0) }),
+    );
     watch.observe(element);
     return () => {
       watch.disconnect();

@@ -47,13 +47,20 @@ function holds(recording: RecordingView): ViewName[] {
   return list;
 }
 
+/** Where a result is drawn. */
+function viewOf(kind: RecordingView["results"][number]["kind"], possible: ViewName[]): ViewName {
+  if (kind !== "misfires") return kind;
+  return possible.includes("map") ? "map" : "time";
+}
+
 function Evidence({ recording }: { recording: RecordingView }) {
   const [query, setQuery] = useSearchParams();
   const job = useJob(recording.job_id);
   const possible = holds(recording);
   const wanted = query.get("view") as ViewName | null;
-  // The view that answers most comes first.
-  const best = (["boost", "trims", "map", "time"] as const).find((name) => possible.includes(name)) ?? "traces";
+  // The view that answers most comes first: that of a fault which is decided.
+  const telling = recording.results.find((result) => result.decided && result.fault) ?? recording.results[0];
+  const best: ViewName = telling ? viewOf(telling.kind, possible) : "traces";
   const view = wanted && possible.includes(wanted) ? wanted : best;
   const { about } = recording;
   return (

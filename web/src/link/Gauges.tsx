@@ -17,6 +17,9 @@ const FIRST = [
   "short_trim_2",
   "requested_boost",
   "actual_boost",
+  "vehicle_speed",
+  "battery",
+  "manifold_pressure",
 ];
 const LARGE = 8;
 

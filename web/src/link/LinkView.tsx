@@ -122,7 +122,11 @@ function AtTheCar({ job, link, lost }: { job: JobView; link: LinkStatus; lost: b
         </Box>
       )}
       <Typography variant="body2" color="text.secondary" sx={{ mt: 2 }}>
-        A file instead of a car? <Link to={`/jobs/${job.id}/log`}>Read a log or a capture</Link>.
+        A file instead of a car?{" "}
+        <Box component={Link} to={`/jobs/${job.id}/log`} sx={{ color: "text.primary" }}>
+          Read a log or a capture
+        </Box>
+        .
       </Typography>
     </Screen>
   );

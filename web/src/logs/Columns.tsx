@@ -12,6 +12,8 @@ interface Props {
   onLayout: (layout: Layout) => void;
 }
 
+const SEPARATORS: Record<string, string> = { ",": "comma", ";": "semicolon", "\t": "tab", "|": "bar" };
+
 const TIMES: Record<Layout["time"], string> = {
   seconds: "seconds",
   milliseconds: "milliseconds",
@@ -31,8 +33,8 @@ export function Columns({ layout, channels, sample, onLayout }: Props) {
   return (
     <Box sx={{ my: 1 }}>
       <Typography>
-        {kept} of {layout.columns.length} columns are known. Separator{" "}
-        {layout.separator === "\t" ? "tab" : layout.separator}, headings in line {layout.heading_line}.
+        {kept} of {layout.columns.length} columns are known. Separator: {SEPARATORS[layout.separator]}; headings in line{" "}
+        {layout.heading_line}.
       </Typography>
       <Box sx={{ overflowX: "auto" }}>
         <Box component="table" aria-label="Columns of the file" sx={{ borderCollapse: "collapse", mt: 1 }}>

@@ -24,6 +24,9 @@ export default function Report() {
         <Button variant="contained" onClick={() => window.print()}>
           Print
         </Button>
+        <Button component="a" href={`/api/jobs/${id}/bundle`} color="inherit">
+          Take the whole job along (JSON)
+        </Button>
       </Box>
       <Page job={job.data} />
     </Box>
@@ -38,6 +41,10 @@ function Page({ job }: { job: JobView }) {
   const fitted = of("fitted");
   const left = of("closed").at(-1)?.left_alone;
   const { misfire, swap_in_force: swap, repair, proof, next, closed, spent } = job.state;
+  const recorded = (job.state.recordings.at(-1)?.results ?? [])
+    .filter((result) => result.decided && result.fault)
+    .map((result) => result.says)
+    .join(" ");
   const verdict = swap?.result?.decided ? swap.result : undefined;
   return (
     <Box
@@ -68,7 +75,7 @@ function Page({ job }: { job: JobView }) {
       <Part title="What was found">
         {verdict?.verdict === "moved" && verdict.part
           ? `The ${verdict.part} of ${place(verdict.suspect)} carried the fault: moved to cylinder ${verdict.cylinder_now}, it took the misfire along.`
-          : (verdict?.next ?? misfire?.result.says ?? "Nothing has been proven yet.")}{" "}
+          : (verdict?.next ?? (recorded || misfire?.result.says) ?? "Nothing has been proven yet.")}{" "}
         {fitted
           .map((part) => part.old_part)
           .filter(Boolean)

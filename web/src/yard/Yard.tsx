@@ -1,8 +1,9 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { useYard } from "../api/queries";
+import { useBringBack } from "../api/recordings";
 import { Waiting } from "../app/Waiting";
 import { ProblemNote } from "../fields/ProblemNote";
 import { YardRow } from "./YardRow";
@@ -19,6 +20,7 @@ export function Yard() {
         <Typography variant="h1" sx={{ flex: 1 }}>
           Yard
         </Typography>
+        <BringBack />
         <Button variant="contained" component={Link} to="/new">
           New job
         </Button>
@@ -43,5 +45,30 @@ export function Yard() {
         </>
       )}
     </Box>
+  );
+}
+
+/** A job that was taken along as a file comes back with its trail and its recordings. */
+function BringBack() {
+  const bring = useBringBack();
+  const go = useNavigate();
+  return (
+    <>
+      <ProblemNote error={bring.error} />
+      <Button component="label" color="inherit" disabled={bring.isPending}>
+        {bring.isPending ? "Bringing it back …" : "Bring a job back"}
+        <input
+          type="file"
+          hidden
+          accept=".json,application/json"
+          aria-label="A job as a file"
+          onChange={(event) => {
+            const file = event.target.files?.[0];
+            if (file) bring.mutate(file, { onSuccess: (job) => go(`/jobs/${job.id}`) });
+            event.target.value = "";
+          }}
+        />
+      </Button>
+    </>
   );
 }

@@ -60,8 +60,10 @@ pub fn misfire_map(engine: &Engine, recording: &Recording, rules: &EvidenceKnowl
         let (rpm, pct) = (speed.at(row, now), load.at(row, now));
         // Load is a share; a charged engine's absolute load above the last edge belongs to the last cell.
         let cell = interval(speeds, rpm).zip(interval(loads, pct.min(loads[up] - 1e-6))).map(|(s, l)| l * across + s);
+        let mut fired = 0.0;
         if let Some((before, then)) = last {
             let step = now - then;
+            fired = if step > rules.map.longest_step_s { f64::INFINITY } else { rpm.max(before) * step / 120.0 };
             if step > 0.0
                 && step <= rules.map.longest_step_s
                 && let Some(cell) = cell
@@ -73,7 +75,7 @@ pub fn misfire_map(engine: &Engine, recording: &Recording, rules: &EvidenceKnowl
         }
         last = (!rpm.is_nan()).then_some((rpm, now));
         for (index, column) in counters.iter().enumerate() {
-            if let Some(Added::More(more) | Added::BeganAgain(more)) = following[index].read(f64::from(column[row]))
+            if let Some(Added::More(more) | Added::BeganAgain(more)) = following[index].read(f64::from(column[row]), if fired.is_nan() { 0.0 } else { fired })
                 && more > 0.0
             {
                 match cell {

@@ -29,6 +29,8 @@ pub struct CountsOverTime {
 #[derive(Default, Clone)]
 pub(super) struct Counter {
     last: Option<f64>,
+    /// Firings since the counter last changed: a tool that reads it late brings several at once.
+    firings: f64,
 }
 
 /// What one reading of a counter adds.
@@ -36,24 +38,37 @@ pub(super) enum Added {
     More(f64),
     /// It fell: it has begun again, and what it shows was counted since.
     BeganAgain(f64),
+    /// More than the engine can have fired meanwhile: no misfire, a slip of the tool.
+    Jumped(f64),
 }
 
 impl Counter {
-    pub fn read(&mut self, value: f64) -> Option<Added> {
+    /// Takes a reading, `firings` after the reading before it.
+    pub fn read(&mut self, value: f64, firings: f64) -> Option<Added> {
+        self.firings += firings;
         if value.is_nan() {
             return None;
         }
         let before = self.last.replace(value)?;
-        if value >= before {
-            return Some(Added::More(value - before));
+        if value == before {
+            return Some(Added::More(0.0));
         }
-        // Fallen from near the top of its range: wrapped around. Else cleared, or the engine was started anew.
-        for full in FULL {
-            if before <= full && before > full * 0.9 && value < full * 0.1 {
-                return Some(Added::More(value + full + 1.0 - before));
+        // Two are allowed for the firing at either end.
+        let most = std::mem::take(&mut self.firings) + 2.0;
+        let (more, again) = if value > before {
+            (value - before, false)
+        } else {
+            // Fallen from near the top of its range: wrapped around. Else cleared, or the engine was started anew.
+            match FULL.iter().find(|&&full| before <= full && before > full * 0.9 && value < full * 0.1) {
+                Some(full) => (value + full + 1.0 - before, false),
+                None => (value, true),
             }
-        }
-        Some(Added::BeganAgain(value))
+        };
+        Some(match (more > most, again) {
+            (true, _) => Added::Jumped(more),
+            (false, true) => Added::BeganAgain(more),
+            (false, false) => Added::More(more),
+        })
     }
 }
 
@@ -82,9 +97,15 @@ pub fn counts_over_time(engine: &Engine, recording: &Recording, rules: &Evidence
                 revolutions += mean * step / 60.0;
             }
         }
+        let firings = if step > 0.0 && step <= rules.map.longest_step_s && rpm.is_finite() {
+            rpm * step / 120.0
+        } else {
+            // What happened in a gap is not known: anything may have been counted.
+            if step > rules.map.longest_step_s { f64::INFINITY } else { 0.0 }
+        };
         (last_speed, last_time) = (rpm, now);
         for (index, column) in counters.iter().enumerate() {
-            match following[index].read(f64::from(column[row])) {
+            match following[index].read(f64::from(column[row]), firings) {
                 Some(Added::More(more)) => counted[index] += more,
                 Some(Added::BeganAgain(more)) => {
                     counted[index] += more;
@@ -94,6 +115,11 @@ pub fn counts_over_time(engine: &Engine, recording: &Recording, rules: &Evidence
                         index + 1
                     ));
                 }
+                Some(Added::Jumped(more)) => notes.push(format!(
+                    "at {:.1} s the counter of cylinder {} jumps by {more:.0}, more than the engine fired: left out",
+                    now - recording.time_s[0],
+                    index + 1
+                )),
                 None => {}
             }
         }

@@ -7,7 +7,7 @@ use ember_core::boost::{BoostResult, BoostSample, boost_samples};
 use ember_core::engine::Engine;
 use ember_core::misfire::MisfireResult;
 use ember_core::recording::{
-    Ambient, Channel, CountsOverTime, Known, MisfireMap, Recording, Thinned, TrimsOfRecording, boost_of, misfire_map,
+    Ambient, Channel, CountsOverTime, Known, MisfireMap, Recording, RecordingResult, Thinned, TrimsOfRecording, boost_of, misfire_map,
     misfires_of, results, thin, trims_of,
 };
 use ember_core::refusal::Refusal;
@@ -38,6 +38,8 @@ pub struct RecordingView {
     pub channels: Vec<Channel>,
     /// The entry under which it stands on the trail.
     pub entry: Option<u32>,
+    /// What it says, in a line each.
+    pub results: Vec<RecordingResult>,
 }
 
 #[derive(Debug, Deserialize, IntoParams)]
@@ -181,6 +183,9 @@ pub async fn list(workshop: web::Data<Workshop>, id: web::Path<i64>) -> Result<H
 #[get("/api/recordings/{id}")]
 pub async fn show(workshop: web::Data<Workshop>, id: web::Path<i64>) -> Result<web::Json<RecordingView>, Problem> {
     let id = *id;
+    let (_, recording, engine) = evidence_of(&workshop, id).await?;
+    let knowledge = workshop.knowledge;
+    let results = reckoned(move || Ok(results(&engine, &recording, knowledge))).await?;
     let (stored, (_, vehicle, entries)) = in_store(&workshop, move |store| {
         let stored = store.recording(id)?;
         let job = store.job(stored.job_id)?;
@@ -193,7 +198,7 @@ pub async fn show(workshop: web::Data<Workshop>, id: web::Path<i64>) -> Result<w
         Finding::Recording { recording, .. } if *recording == id => Some(entry.number),
         _ => None,
     });
-    Ok(web::Json(RecordingView { stored, fleet_no: vehicle.vehicle.fleet_no, channels, entry }))
+    Ok(web::Json(RecordingView { stored, fleet_no: vehicle.vehicle.fleet_no, channels, entry, results }))
 }
 
 /// Channels between two times, thinned to the columns of a screen without losing a peak.
