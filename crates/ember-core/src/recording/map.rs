@@ -75,7 +75,8 @@ pub fn misfire_map(engine: &Engine, recording: &Recording, rules: &EvidenceKnowl
         }
         last = (!rpm.is_nan()).then_some((rpm, now));
         for (index, column) in counters.iter().enumerate() {
-            if let Some(Added::More(more) | Added::BeganAgain(more)) = following[index].read(f64::from(column[row]), if fired.is_nan() { 0.0 } else { fired })
+            if let Some(Added::More(more) | Added::BeganAgain(more)) =
+                following[index].read(f64::from(column[row]), if fired.is_nan() { 0.0 } else { fired })
                 && more > 0.0
             {
                 match cell {

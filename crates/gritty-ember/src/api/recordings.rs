@@ -7,8 +7,8 @@ use ember_core::boost::{BoostResult, BoostSample, boost_samples};
 use ember_core::engine::Engine;
 use ember_core::misfire::MisfireResult;
 use ember_core::recording::{
-    Ambient, Channel, CountsOverTime, Known, MisfireMap, Recording, RecordingResult, Thinned, TrimsOfRecording, boost_of, misfire_map,
-    misfires_of, results, thin, trims_of,
+    Ambient, Channel, CountsOverTime, Known, MisfireMap, Recording, RecordingResult, Thinned, TrimsOfRecording,
+    boost_of, misfire_map, misfires_of, results, thin, trims_of,
 };
 use ember_core::refusal::Refusal;
 use ember_core::trail::{Finding, NewEntry};
