@@ -43,6 +43,8 @@ struct Rows {
     names: Vec<String>,
     row_s: f64,
     row: Vec<f32>,
+    /// The columns of the row that hold a value.
+    touched: Vec<usize>,
     filled: bool,
     last_s: f64,
     rows: u64,
@@ -61,26 +63,26 @@ impl Rows {
             (self.row_s, self.filled) = (time_s, true);
         }
         self.row[column] = value as f32;
+        self.touched.push(column);
     }
 
     fn close(&mut self) {
         // Time that runs backwards was reported; such a row is left out.
         if self.filled && self.row_s > self.last_s {
             // A column costs room only from its first value on.
-            for (column, value) in self.values.iter_mut().zip(&self.row) {
-                if !value.is_nan() {
-                    column.resize(self.time_s.len(), f32::NAN);
-                    column.push(*value);
-                }
-            }
-            for (taken, value) in self.taken.iter_mut().zip(&self.row) {
-                *taken += u64::from(!value.is_nan());
+            for &place in &self.touched {
+                let column = &mut self.values[place];
+                column.resize(self.time_s.len(), f32::NAN);
+                column.push(self.row[place]);
+                self.taken[place] += 1;
             }
             self.time_s.push(self.row_s);
             self.last_s = self.row_s;
             self.rows += 1;
         }
-        self.row.fill(f32::NAN);
+        for place in self.touched.drain(..) {
+            self.row[place] = f32::NAN;
+        }
         self.filled = false;
     }
 
@@ -153,6 +155,7 @@ impl<'k> CaptureReader<'k> {
                 names,
                 row_s: 0.0,
                 row: vec![f32::NAN; width],
+                touched: Vec::new(),
                 filled: false,
                 last_s: f64::NEG_INFINITY,
                 rows: 0,

@@ -76,7 +76,7 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
 
   return (
     <Box sx={{ display: "flex", flexDirection: "column", px: 2, pt: 1, pb: 1, height: { md: "calc(100vh - 49px)" } }}>
-      <Box sx={{ display: "flex", alignItems: "center", gap: 1.5, mb: 0.75 }}>
+      <Box sx={{ display: "flex", flexWrap: { xs: "wrap", md: "nowrap" }, alignItems: "center", gap: 1.5, mb: 0.75 }}>
         <Box sx={{ fontFamily: FIGURES, fontSize: "1.35rem", fontWeight: 600 }}>{job.vehicle.fleet_no}</Box>
         <Box sx={{ fontSize: "1.15rem", fontWeight: 600, flex: 1, lineHeight: 1.15 }}>
           {job.vehicle.name}

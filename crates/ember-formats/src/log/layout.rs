@@ -89,7 +89,13 @@ impl Layout {
         let text = head_text(head)?;
         let lines: Vec<&str> = text.lines().take(ROWS).collect();
         let separator = separator(&lines);
-        let cells: Vec<Vec<String>> = lines.iter().map(|line| split(line, separator)).collect();
+        let mut cells: Vec<Vec<String>> = lines.iter().map(|line| split(line, separator)).collect();
+        let widest = cells.iter().map(Vec::len).max().unwrap_or(0);
+        // A separator at the end of every row, and none behind the headings, makes no further column.
+        let headed = cells.iter().any(|row| row.len() + 1 == widest && row.iter().all(|c| is_word(c)));
+        if headed && cells.iter().all(|row| row.len() < widest || row.last().is_some_and(String::is_empty)) {
+            cells.iter_mut().for_each(|row| row.truncate(widest - 1));
+        }
         let width = cells.iter().map(Vec::len).max().unwrap_or(0);
         if width < 2 {
             return Err(Refusal::new("file", "has one column only: a log has a time and at least one channel"));

@@ -41,6 +41,41 @@ pub fn cell(bytes: &[u8]) -> Cell {
     Cell::Number(if negative { -value } else { value })
 }
 
+/// Reads the cell that begins at `at` and gives where it ends: at the separator, or at the end of the line. One pass over
+/// the bytes for what nearly every cell is, a plain decimal number.
+#[inline]
+pub(super) fn cell_at(line: &[u8], at: usize, separator: u8) -> (Cell, usize) {
+    let negative = line.get(at) == Some(&b'-');
+    let begin = at + usize::from(negative);
+    let (mut mantissa, mut places, mut point, mut end) = (0u64, 0usize, false, begin);
+    while let Some(&b) = line.get(end) {
+        let digit = b.wrapping_sub(b'0');
+        if digit < 10 {
+            mantissa = mantissa.wrapping_mul(10).wrapping_add(u64::from(digit));
+            places += usize::from(point);
+        } else if b == separator {
+            break;
+        } else if (b == b'.' || b == b',') && !point {
+            point = true;
+        } else {
+            return unusual(line, at, separator);
+        }
+        end += 1;
+    }
+    let count = end - begin - usize::from(point);
+    if count == 0 || count > 15 {
+        return unusual(line, at, separator);
+    }
+    let value = mantissa as f64 / TENS[places];
+    (Cell::Number(if negative { -value } else { value }), end)
+}
+
+/// A cell that is no plain decimal number.
+fn unusual(line: &[u8], at: usize, separator: u8) -> (Cell, usize) {
+    let end = memchr::memchr(separator, &line[at..]).map_or(line.len(), |offset| at + offset);
+    (cell(&line[at..end]), end)
+}
+
 #[cold]
 fn slow(bytes: &[u8]) -> Cell {
     let Ok(text) = std::str::from_utf8(bytes) else { return Cell::Text };
@@ -114,6 +149,21 @@ mod tests {
     #[case(".", Cell::Text)]
     fn is_read(#[case] text: &str, #[case] expected: Cell) {
         assert_eq!(cell(text.as_bytes()), expected);
+    }
+
+    #[rstest]
+    #[case("12.5,7", 0, Cell::Number(12.5), 4)]
+    #[case("12.5,7", 5, Cell::Number(7.0), 6)]
+    #[case("-0.25,", 0, Cell::Number(-0.25), 5)]
+    #[case("-0.25,", 6, Cell::Missing, 6)]
+    #[case(",,", 1, Cell::Missing, 1)]
+    #[case("-,1", 0, Cell::Missing, 1)]
+    #[case(".,1", 0, Cell::Text, 1)]
+    #[case(" 8 ,1", 0, Cell::Number(8.0), 3)]
+    #[case("1e2,1", 0, Cell::Number(100.0), 3)]
+    #[case("1234567890123456789,1", 0, Cell::Number(1.234_567_890_123_456_8e18), 19)]
+    fn a_cell_in_a_line_is_read(#[case] line: &str, #[case] at: usize, #[case] expected: Cell, #[case] end: usize) {
+        assert_eq!(cell_at(line.as_bytes(), at, b','), (expected, end));
     }
 
     #[rstest]

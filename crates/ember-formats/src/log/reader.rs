@@ -7,7 +7,7 @@ use serde::Serialize;
 use utoipa::ToSchema;
 
 use super::layout::{Layout, ReadyColumn, TimeKind, split};
-use super::number::{Cell, cell, clock};
+use super::number::{Cell, cell, cell_at, clock};
 
 /// Rows in a block.
 const BLOCK: usize = 65_536;
@@ -82,7 +82,6 @@ pub struct LogReader {
     notes: Vec<RowNote>,
     more_notes: u64,
     left_out: u64,
-    cells: Vec<(usize, usize)>,
 }
 
 impl LogReader {
@@ -122,7 +121,6 @@ impl LogReader {
             notes: Vec::new(),
             more_notes: 0,
             left_out: 0,
-            cells: Vec::new(),
         })
     }
 
@@ -248,17 +246,24 @@ impl LogReader {
                 at += 1;
             }
         } else {
-            self.cells.clear();
-            let ends = memchr_iter(self.separator, line);
-            for end in ends {
-                self.cells.push((start, end));
+            loop {
+                let kept = at == self.time_at || self.kept.get(at).is_some_and(Option::is_some);
+                let end = if !kept || (at == self.time_at && self.time == TimeKind::Clock) {
+                    let end = memchr(self.separator, &line[start..]).map_or(line.len(), |offset| start + offset);
+                    if at < self.width {
+                        self.take_cell(at, &line[start..end], &mut now);
+                    }
+                    end
+                } else {
+                    let (read, end) = cell_at(line, start, self.separator);
+                    self.take_read(at, read, &line[start..end], &mut now);
+                    end
+                };
+                at += 1;
+                if end >= line.len() {
+                    break;
+                }
                 start = end + 1;
-            }
-            self.cells.push((start, line.len()));
-            at = self.cells.len();
-            for index in 0..at.min(self.width) {
-                let (from, to) = self.cells[index];
-                self.take_cell(index, &line[from..to], &mut now);
             }
         }
         if at == 1 && line.trim_ascii().is_empty() {
@@ -316,33 +321,34 @@ impl LogReader {
         }
     }
 
-    #[inline]
+    /// Takes a cell as its bytes.
     fn take_cell(&mut self, index: usize, bytes: &[u8], now: &mut Cell) {
+        if index == self.time_at && self.time == TimeKind::Clock {
+            *now = self.clock_seconds(bytes);
+        } else if index == self.time_at || self.kept[index].is_some() {
+            self.take_read(index, cell(bytes), bytes, now);
+        }
+    }
+
+    /// Takes a cell that is read already; its bytes are for the note if it is no number.
+    #[inline]
+    fn take_read(&mut self, index: usize, read: Cell, bytes: &[u8], now: &mut Cell) {
         if index == self.time_at {
-            *now = match self.time {
-                TimeKind::Clock => self.clock_seconds(bytes),
-                kind => match cell(bytes) {
-                    Cell::Number(value) => Cell::Number(value * kind.seconds()),
-                    other => other,
-                },
+            *now = match read {
+                Cell::Number(value) => Cell::Number(value * self.time.seconds()),
+                other => other,
             };
             return;
         }
         let Some(place) = self.kept[index] else { return };
-        match cell(bytes) {
+        match read {
             Cell::Number(value) => {
                 let column = &self.columns[place];
                 let value = column.conversion.of(value);
-                if value < column.low || value > column.high {
-                    let what = format!(
-                        "{} is {value:.6}, which no sound reading can be: it is left out",
-                        self.headings[index]
-                    );
-                    self.note(what);
-                } else if column.counter && value.fract() != 0.0 {
-                    self.note(format!("{} is {value}, and a counter is whole: it is left out", self.headings[index]));
-                } else {
+                if value >= column.low && value <= column.high && !(column.counter && value.fract() != 0.0) {
                     self.row[place] = value as f32;
+                } else {
+                    self.impossible(index, value);
                 }
             }
             Cell::Missing => {}
@@ -355,6 +361,18 @@ impl LogReader {
                 ));
             }
         }
+    }
+
+    #[cold]
+    fn impossible(&mut self, index: usize, value: f64) {
+        let heading = &self.headings[index];
+        let counter = self.kept[index].is_some_and(|place| self.columns[place].counter);
+        let what = if counter && value.fract() != 0.0 {
+            format!("{heading} is {value}, and a counter is whole: it is left out")
+        } else {
+            format!("{heading} is {value:.6}, which no sound reading can be: it is left out")
+        };
+        self.note(what);
     }
 
     /// Seconds since the first midnight: a clock that jumps back by more than half a day has passed midnight.
