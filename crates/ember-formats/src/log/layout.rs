@@ -259,6 +259,9 @@ fn separator(lines: &[&str]) -> char {
 }
 
 pub(super) fn split(line: &str, separator: char) -> Vec<String> {
+    if !line.contains('"') {
+        return line.split(separator).map(|cell| cell.trim().to_owned()).collect();
+    }
     let mut reader = csv::ReaderBuilder::new()
         .delimiter(separator as u8)
         .has_headers(false)
