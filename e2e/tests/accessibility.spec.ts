@@ -1,7 +1,9 @@
 // Each main view, dark and light: no violation of WCAG 2.2 AA that axe can find, and touch targets of 44 px.
 import AxeBuilder from "@axe-core/playwright";
 import type { Page } from "@playwright/test";
-import { expect, test } from "./workshop";
+import { demo, expect, test } from "./workshop";
+
+const drawn = (page: Page) => page.getByRole("img").first().waitFor();
 
 const VIEWS: { name: string; path: string; open?: (page: Page) => Promise<void> }[] = [
   { name: "yard", path: "/" },
@@ -35,6 +37,49 @@ const VIEWS: { name: string; path: string; open?: (page: Page) => Promise<void> 
   { name: "counts", path: "/jobs/1/counts" },
   { name: "proof", path: "/jobs/1/proof" },
   { name: "report", path: "/jobs/1/report" },
+  { name: "connecting", path: "/jobs/3/link" },
+  {
+    name: "scan",
+    path: "/jobs/3/link",
+    open: async (page) => {
+      await page.getByRole("button", { name: /Connect to W-12/ }).click();
+      await page.getByRole("button", { name: "Scan all units" }).click();
+      await expect(page.getByRole("region", { name: "Just read" })).toContainText("body");
+      await page.getByRole("button", { name: "Freeze frame of P0171" }).click();
+    },
+  },
+  {
+    name: "outputs",
+    path: "/jobs/4/link",
+    open: async (page) => {
+      await page.getByRole("button", { name: /Connect to W-15/ }).click();
+      await page.getByRole("tab", { name: "Drive outputs" }).click();
+    },
+  },
+  {
+    name: "live figures",
+    path: "/jobs/3/link",
+    open: async (page) => {
+      await page.getByRole("button", { name: /Connect to W-12/ }).click();
+      await page.getByRole("tab", { name: "Live data" }).click();
+      await page.getByRole("button", { name: "Watch live data" }).click();
+      await expect(page.getByRole("region", { name: "Live figures" })).toContainText("engine speed");
+    },
+  },
+  { name: "units", path: "/jobs/3/units" },
+  {
+    name: "columns of a log",
+    path: "/jobs/1/log",
+    open: async (page) => {
+      await page.locator('input[type="file"]').setInputFiles(demo("w07-where-it-misses.csv"));
+      await expect(page.getByRole("table")).toBeVisible();
+    },
+  },
+  { name: "traces", path: "/recordings/1?view=traces", open: drawn },
+  { name: "map", path: "/recordings/1?view=map", open: (page) => page.getByRole("table").waitFor() },
+  { name: "over time", path: "/recordings/1?view=time", open: (page) => page.getByRole("table").waitFor() },
+  { name: "trims", path: "/recordings/1?view=trims", open: drawn },
+  { name: "charge pressure", path: "/recordings/2?view=boost", open: drawn },
 ];
 
 for (const theme of ["bay", "paper"]) {

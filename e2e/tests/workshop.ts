@@ -7,8 +7,11 @@ import { fileURLToPath } from "node:url";
 import { test as base, expect, type Locator, type Page } from "@playwright/test";
 
 const root = fileURLToPath(new URL("../../", import.meta.url));
-const binary = process.env.GRITTY_EMBER ?? join(root, "target/debug/gritty-ember");
+export const binary = process.env.GRITTY_EMBER ?? join(root, "target/debug/gritty-ember");
 export const demo = (file: string) => join(root, "demo-data", file);
+
+/** Seconds that a simulated car lives in one of ours: a drive of minutes takes a test some seconds. */
+const SIM_RATE = 25;
 
 export class Server {
   readonly folder = mkdtempSync(join(tmpdir(), "gritty-ember-"));
@@ -16,7 +19,16 @@ export class Server {
   address = "";
 
   async start(listen = "127.0.0.1:0"): Promise<void> {
-    const child = spawn(binary, ["serve", "--data", this.folder, "--listen", listen, "--demo"]);
+    const child = spawn(binary, [
+      "serve",
+      "--data",
+      this.folder,
+      "--listen",
+      listen,
+      "--demo",
+      "--sim-rate",
+      String(SIM_RATE),
+    ]);
     this.process = child;
     this.address = await new Promise((resolve, reject) => {
       let text = "";
@@ -47,7 +59,33 @@ export class Server {
   }
 }
 
-export const test = base.extend<{ server: Server }>({
+interface SimulatedCar {
+  address: string;
+  stop: () => void;
+}
+
+/** Puts a simulated car with its faults on a port of its own. */
+type Simulate = (...more: string[]) => Promise<SimulatedCar>;
+
+export const test = base.extend<{ server: Server; simulate: Simulate }>({
+  // biome-ignore lint/correctness/noEmptyPattern: the framework reads the names from this pattern.
+  simulate: async ({}, use) => {
+    const cars: SimulatedCar[] = [];
+    await use(async (...more) => {
+      const child = spawn(binary, ["sim", "--rate", String(SIM_RATE), ...more]);
+      const address = await new Promise<string>((resolve, reject) => {
+        child.stdout.on("data", (chunk) => {
+          const found = String(chunk).match(/answers at (\S+)/);
+          if (found?.[1]) resolve(found[1]);
+        });
+        child.stderr.on("data", (chunk) => reject(new Error(String(chunk))));
+      });
+      const car = { address, stop: () => child.kill("SIGKILL") };
+      cars.push(car);
+      return car;
+    });
+    for (const car of cars) car.stop();
+  },
   // biome-ignore lint/correctness/noEmptyPattern: the framework reads the names from this pattern.
   server: async ({}, use) => {
     const server = new Server();
@@ -101,4 +139,12 @@ export async function importFile(page: Page, file: string): Promise<void> {
 export async function openJob(page: Page, fleetNo: string): Promise<void> {
   await page.getByRole("link", { name: new RegExp(fleetNo) }).click();
   await expect(nextMove(page)).toBeVisible();
+}
+
+/** Reads a log into a recording of the job that is open, and opens it. */
+export async function importLog(page: Page, file: string): Promise<void> {
+  await page.keyboard.press("f");
+  await page.locator('input[type="file"]').setInputFiles(file);
+  await page.getByRole("button", { name: "Read it" }).click();
+  await expect(page.getByRole("tablist", { name: "Evidence" })).toBeVisible();
 }

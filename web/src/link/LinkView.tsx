@@ -74,20 +74,21 @@ function AtTheCar({ job, link, lost }: { job: JobView; link: LinkStatus; lost: b
         </>
       ) : (
         <>
-          <Box role="tablist" aria-label="At the car" sx={{ display: "flex", gap: 1, my: 1.5 }}>
-            {panels.map(([name, label]) => (
-              <Button
-                key={name}
-                role="tab"
-                aria-selected={panel === name}
-                variant={panel === name ? "contained" : "outlined"}
-                color={panel === name ? "primary" : "inherit"}
-                onClick={() => setPanel(name)}
-              >
-                {label}
-              </Button>
-            ))}
-            <Box sx={{ flex: 1 }} />
+          <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, my: 1.5 }}>
+            <Box role="tablist" aria-label="At the car" sx={{ display: "flex", flexWrap: "wrap", gap: 1, flex: 1 }}>
+              {panels.map(([name, label]) => (
+                <Button
+                  key={name}
+                  role="tab"
+                  aria-selected={panel === name}
+                  variant={panel === name ? "contained" : "outlined"}
+                  color={panel === name ? "primary" : "inherit"}
+                  onClick={() => setPanel(name)}
+                >
+                  {label}
+                </Button>
+              ))}
+            </Box>
             {link.simulated && (
               <Button
                 variant="outlined"

@@ -50,7 +50,7 @@ export function Units({ overview }: { overview: UnitsOverview }) {
               </Box>
             )}
             {unit.codes.map((code) => (
-              <Box key={code.code} sx={{ mb: 0.5, opacity: code.returned === "not-back" ? 0.75 : 1 }}>
+              <Box key={code.code} sx={{ mb: 0.5, color: code.returned === "not-back" ? "text.secondary" : undefined }}>
                 <Box sx={{ display: "flex", flexWrap: "wrap", columnGap: 1.5, alignItems: "center" }}>
                   <Box sx={{ fontFamily: FIGURES, fontSize: "1.2rem", fontWeight: 600 }}>{code.code}</Box>
                   <Box

@@ -178,7 +178,9 @@ pub async fn request(
     let sessions = workshop.links.lock();
     let session = sessions.get(&id).ok_or_else(no_link)?;
     let status = session.status();
-    if !status.connected && !matches!(wanted, LinkRequest::LetGo) {
+    // A recording can be ended while the link is being tried again.
+    let without = matches!(wanted, LinkRequest::LetGo | LinkRequest::EndRecording | LinkRequest::Pause { .. });
+    if !status.connected && !without {
         return Err(no_link());
     }
     let scanning = matches!(status.activity, Activity::Scanning { .. });

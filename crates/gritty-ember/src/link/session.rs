@@ -176,7 +176,7 @@ impl Worker {
                 Some(Command::Close) => return self.close(),
                 Some(command) => self.obey(command, &mut wire),
                 None if busy => self.live_round(&mut wire),
-                None => Ok(()),
+                None => wire.still_there(),
             };
             let faults = wire.take_faults();
             {

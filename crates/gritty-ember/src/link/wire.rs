@@ -207,6 +207,23 @@ impl Wire {
         Ok(Some(answers))
     }
 
+    /// Notices that the adapter has gone while nothing is asked of it.
+    ///
+    /// # Errors
+    /// The link dropped.
+    pub fn still_there(&self) -> Result<(), LinkError> {
+        let dropped = |error: io::Error| LinkError::Dropped(error.to_string());
+        self.writer.set_nonblocking(true).map_err(dropped)?;
+        let peeked = self.writer.peek(&mut [0]);
+        self.writer.set_nonblocking(false).map_err(dropped)?;
+        match peeked {
+            Ok(0) => Err(LinkError::Dropped("the adapter closed it".into())),
+            Ok(_) => Ok(()),
+            Err(error) if error.kind() == io::ErrorKind::WouldBlock => Ok(()),
+            Err(error) => Err(dropped(error)),
+        }
+    }
+
     /// What went wrong since the last call.
     pub fn take_faults(&mut self) -> Vec<String> {
         std::mem::take(&mut self.faults)
