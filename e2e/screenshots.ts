@@ -1,6 +1,6 @@
 // One picture of each main view, from the demonstration depot, into docs/screenshots.
 import { fileURLToPath } from "node:url";
-import { expect, importFile, nextMove, openJob, sheet, test, write } from "./tests/workshop";
+import { demo, expect, importFile, importLog, nextMove, openJob, sheet, test, write } from "./tests/workshop";
 
 const folder = fileURLToPath(new URL("../docs/screenshots/", import.meta.url));
 
@@ -67,6 +67,34 @@ test("pictures of the main views", async ({ page, server }) => {
   await page.goto(`${server.address}/jobs/1/proof`);
   await page.getByRole("img", { name: /Confidence/ }).waitFor();
   await take("proof");
+  await page.goto(`${server.address}/jobs/3`);
+  await expect(nextMove(page)).toContainText("Look where the recording points");
+  await take("job-look");
+  await page.goto(`${server.address}/jobs/3/units`);
+  await page.getByRole("region", { name: "Units" }).waitFor();
+  await take("units");
+  await page.goto(`${server.address}/recordings/1?view=trims`);
+  await page.locator("[data-leak]").waitFor();
+  await take("trims");
+  await page.goto(`${server.address}/recordings/2?view=boost`);
+  await page.locator("[data-verdict]").waitFor();
+  await take("boost");
+  await page.goto(`${server.address}/recordings/1?view=traces`);
+  await page.getByRole("img", { name: /engine speed over time/ }).waitFor();
+  await take("traces");
+  await page.goto(`${server.address}/jobs/1`);
+  await expect(nextMove(page)).toBeVisible();
+  await importLog(page, demo("w07-where-it-misses.csv"));
+  await page.getByRole("tab", { name: "Where it misses" }).click();
+  await page.getByRole("table").waitFor();
+  await take("misfire-map");
+  await page.goto(`${server.address}/jobs/3/link`);
+  await page.getByRole("button", { name: /Connect to W-12/ }).click();
+  await page.getByRole("button", { name: "Simulated driver: drive the loop" }).click();
+  await page.getByRole("tab", { name: "Live data" }).click();
+  await page.getByRole("button", { name: "Record a drive" }).click();
+  await expect(page.getByRole("region", { name: "Recording" })).toContainText(/^1:/, { timeout: 20_000 });
+  await take("at-the-car");
   await page.goto(`${server.address}/jobs/1/report`);
   await page.getByRole("article").waitFor();
   await paper();

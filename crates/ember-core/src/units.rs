@@ -168,7 +168,7 @@ pub fn units_overview(standing: &[&Entry], knowledge: &UnitKnowledge, book: &Cod
                         |entry: &&&Entry| codes_of(entry).iter().any(|c| c.code == code.code && unit_of(c) == *name);
                     let was_there = before.is_some_and(|b| came_back(&&b));
                     let driven = |entry: &&&Entry| cleared_km.is_some_and(|km| entry.odometer_km > km);
-                    let returned = match (after.is_empty(), after.iter().copied().find(|e| came_back(&e))) {
+                    let returned = match (after.is_empty(), after.iter().copied().find(|e| came_back(e))) {
                         (true, _) => Return::NotKnown,
                         (false, Some(_)) if before.is_some() && !was_there => Return::New,
                         (false, Some(scan)) if driven(&scan) => Return::AfterDrive,

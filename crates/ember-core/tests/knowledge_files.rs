@@ -18,11 +18,30 @@ fn with(file: &str, old: &str, new: &str) -> Result<Knowledge, KnowledgeFault> {
         changed("swap", BUILT_IN.swap),
         changed("proof", BUILT_IN.proof),
         changed("codes", BUILT_IN.codes),
+        changed("trims", BUILT_IN.trims),
+        changed("boost", BUILT_IN.boost),
+        changed("evidence", BUILT_IN.evidence),
+        changed("channels", BUILT_IN.channels),
+        changed("parameters", BUILT_IN.parameters),
+        changed("units", BUILT_IN.units),
         changed("moves", BUILT_IN.moves),
         changed("cautions", BUILT_IN.cautions),
     ];
-    let [misfire, swap, proof, codes, moves, cautions] = &texts;
-    Knowledge::from_texts(&KnowledgeTexts { misfire, swap, proof, codes, moves, cautions, ..BUILT_IN })
+    let [misfire, swap, proof, codes, trims, boost, evidence, channels, parameters, units, moves, cautions] = &texts;
+    Knowledge::from_texts(&KnowledgeTexts {
+        misfire,
+        swap,
+        proof,
+        codes,
+        trims,
+        boost,
+        evidence,
+        channels,
+        parameters,
+        units,
+        moves,
+        cautions,
+    })
 }
 
 #[rstest]
@@ -53,6 +72,29 @@ fn with(file: &str, old: &str, new: &str) -> Result<Knowledge, KnowledgeFault> {
     "has 2 texts and 1 directions"
 )]
 #[case::no_code("codes", "from = \"P0300\"", "from = \"P03\"", "P03 is no trouble code")]
+#[case::a_signature_missing("trims", "[signatures.exhaust-leak]", "[signatures.one-injector2]", "")]
+#[case::edges_that_fall(
+    "evidence",
+    "load_edges_pct = [0, 20",
+    "load_edges_pct = [30, 20",
+    "the edges of the map must rise"
+)]
+#[case::a_value_outside_its_bytes(
+    "parameters",
+    "at = 0, bytes = 1, scale = 0.39",
+    "at = 1, bytes = 1, scale = 0.39",
+    "lies outside its bytes"
+)]
+#[case::an_unknown_channel("parameters", "channel = \"load\"", "channel = \"loaf\"", "names the unknown channel loaf")]
+#[case::a_number_twice("parameters", "number = 0x05", "number = 0x04", "has the number of")]
+#[case::a_channel_without_a_reason(
+    "channels",
+    "because = \"Absolute. A charged",
+    "why = \"Absolute. A charged",
+    "unknown field `why`"
+)]
+#[case::no_limit("boost", "dead_gain = 0.35", "", "missing field `dead_gain`")]
+#[case::a_role_that_is_none("units", "role = \"cause\"", "role = \"culprit\"", "culprit")]
 #[case::overlap("codes", "from = \"P0313\"", "from = \"P0312\"", "overlaps another at P0312")]
 fn is_refused(#[case] file: &str, #[case] old: &str, #[case] new: &str, #[case] reason: &str) {
     let fault = with(file, old, new).map(|_| ()).unwrap_err();

@@ -47,7 +47,7 @@ fn revolutions_are_the_speed_over_time_and_windows_add_up() {
 #[case::wrapped_at_one_byte(|i: usize| ((250 + i / 20) % 256) as f32, 29.0, None)]
 #[case::cleared(|i: usize| if i < 300 { (i / 50) as f32 } else { ((i - 300) / 50) as f32 }, 10.0, Some("began again"))]
 #[case::jumped(|i: usize| if i < 300 { (i / 100) as f32 } else { 40_000.0 + (i / 100) as f32 }, 4.0, Some("jumps by 40001"))]
-#[case::read_seldom(|i: usize| if i % 50 == 0 { (i / 50) as f32 } else { f32::NAN }, 11.0, None)]
+#[case::read_seldom(|i: usize| if i.is_multiple_of(50) { (i / 50) as f32 } else { f32::NAN }, 11.0, None)]
 fn a_counter_is_followed(#[case] of: fn(usize) -> f32, #[case] expected: f64, #[case] note: Option<&str>) {
     let found = counts(&drive(60, |c, i| if c == 1 { of(i) } else { 0.0 }));
     assert_eq!(found.misfires["1"], expected, "{:?}", found.notes);
@@ -169,7 +169,10 @@ fn results_of_a_recording_say_what_is_a_fault() {
     assert!(found[0].fault && found[0].decided && found[0].says.contains("cylinder 2"), "{found:?}");
 }
 
-fn trail(scans: &[(f64, &[(&str, &str)], &[&str], bool)]) -> Vec<Entry> {
+/// Odometer, codes by unit, units that did not answer, and whether the codes were cleared then.
+type Scanned<'a> = (f64, &'a [(&'a str, &'a str)], &'a [&'a str], bool);
+
+fn trail(scans: &[Scanned<'_>]) -> Vec<Entry> {
     let mut list = Vec::new();
     let mut add = |km: f64, finding: serde_json::Value| {
         let number = list.len() + 1;

@@ -234,11 +234,11 @@ impl Model {
             1
         };
         let missing = self.missing_by_bank();
-        for bank in 0..self.profile.banks.len() {
+        for (bank, missing) in missing.into_iter().enumerate() {
             let share = self.profile.banks[bank].len() as f64 / f64::from(self.profile.cylinders);
             // The leak enters at the first bank's runners. An engine that reckons from pressure knows of that air.
             let own = if bank == 0 && !self.profile.speed_density { leak } else { 0.0 };
-            let needed = (metered * share + own) / (metered * share * under) / delivery + missing[bank];
+            let needed = (metered * share + own) / (metered * share * under) / delivery + missing;
             let learned = self.learned[bank][region].get_or_insert(0.75 * (needed - 1.0));
             *learned += (needed / (1.0 + *learned) - 1.0) * dt / 45.0;
             *learned = learned.clamp(-TRIM_LIMIT / 100.0, TRIM_LIMIT / 100.0);

@@ -48,7 +48,7 @@ fn a_job_opened_twice_with_one_key_is_one_job(workshop: Workshop) {
     let (_, first) = server.post("/api/jobs", &complaint(1, "twice"));
     let (status, second) = server.post("/api/jobs", &complaint(1, "twice"));
     assert_eq!((status, &second["id"]), (201, &first["id"]));
-    assert_eq!(server.get("/api/yard").1.as_array().unwrap().len(), 3);
+    assert_eq!(server.get("/api/yard").1.as_array().unwrap().len(), 5);
 }
 
 #[rstest]

@@ -315,7 +315,7 @@ fn monitors(rest: &[u8], book: &ParameterBook, misfits: &mut Vec<String>) -> Rea
     {
         return Read::Supported { service: 6, numbers: supported(number, data) };
     }
-    if rest.is_empty() || rest.len() % 9 != 0 {
+    if rest.is_empty() || !rest.len().is_multiple_of(9) {
         misfits.push(format!("monitor results come nine bytes each, and these are {}", rest.len()));
         return Read::Unknown { why: "the length does not fit".into() };
     }

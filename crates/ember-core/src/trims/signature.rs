@@ -103,7 +103,7 @@ pub(super) fn weigh(banks: &[BankTrims], misfires: &BTreeMap<usize, f64>, rules:
         if kind == SignatureKind::MisfireLooksLean {
             let doubtful =
                 |b: usize| misfires.get(&(b + 1)).is_some_and(|&rate| rate > rules.misfire.doubtful_above_pct);
-            sets = sets.into_iter().filter(|set| set.iter().all(|&b| doubtful(b))).collect();
+            sets.retain(|set| set.iter().all(|&b| doubtful(b)));
         }
         if sets.is_empty() {
             continue;

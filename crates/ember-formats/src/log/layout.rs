@@ -374,10 +374,10 @@ fn time_kind(unit: &str, heading: &str, at: usize, rows: &[&Vec<String>]) -> Tim
     let mut steps: Vec<f64> = Vec::new();
     let mut last = None;
     for row in rows {
-        if let Cell::Number(value) = cell(row[at].as_bytes()) {
-            if let Some(before) = last.replace(value) {
-                steps.push(value - before);
-            }
+        if let Cell::Number(value) = cell(row[at].as_bytes())
+            && let Some(before) = last.replace(value)
+        {
+            steps.push(value - before);
         }
     }
     steps.retain(|s| *s > 0.0);

@@ -283,7 +283,8 @@ impl LogReader {
             return Ok(());
         }
         if seconds == self.last && !self.time_s.is_empty() {
-            return Ok(self.same_time());
+            self.same_time();
+            return Ok(());
         }
         self.first.get_or_insert(seconds);
         self.last = seconds;
