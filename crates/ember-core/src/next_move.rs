@@ -169,7 +169,8 @@ pub(crate) fn next_move(state: &JobState, ground: &Ground<'_>) -> (NextMove, Wai
     }
     (next.sure, next.sure_of) = sure(state);
     if let (Some(found), "look") = (recorded_fault(state), step.name) {
-        next.sure = found.probability.or(next.sure);
+        // A verdict by limits has no probability: then none is shown, and not that of another question.
+        next.sure = found.probability;
         next.sure_of = "what the recording says".into();
     }
     (next, waiting)

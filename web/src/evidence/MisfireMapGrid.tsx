@@ -20,6 +20,7 @@ export function MisfireMapGrid({ map, cylinders, name }: Props) {
   const { palette } = useTheme();
   const [cylinder, setCylinder] = useState(map.worst_cylinder ?? 1);
   const index = cylinder - 1;
+  const heights = map.cells.map((cell) => cell.load);
   const driven = new Set(map.cells.map((cell) => cell.speed));
   const speeds = map.speed_edges_rpm.slice(0, -1).map((_, i) => i);
   // Columns beyond the fastest that was driven would only be empty.
@@ -28,6 +29,7 @@ export function MisfireMapGrid({ map, cylinders, name }: Props) {
   const loads = map.load_edges_pct
     .slice(0, -1)
     .map((_, i) => i)
+    .filter((i) => i >= Math.min(...heights) && i <= Math.max(...heights))
     .reverse();
   const highest = Math.max(...map.cells.map((cell) => cell.rate_pct[index] ?? 0), 1e-9);
   const at = (speed: number, load: number) => map.cells.findIndex((one) => one.speed === speed && one.load === load);
@@ -70,7 +72,7 @@ export function MisfireMapGrid({ map, cylinders, name }: Props) {
                     <Box
                       component="td"
                       key={speed}
-                      sx={{ height: 62, background: hatch, border: 1, borderColor: "divider", textAlign: "center" }}
+                      sx={{ height: 56, background: hatch, border: 1, borderColor: "divider", textAlign: "center" }}
                     >
                       <Box component="span" sx={{ position: "absolute", clip: "rect(0 0 0 0)" }}>
                         not driven
@@ -87,7 +89,7 @@ export function MisfireMapGrid({ map, cylinders, name }: Props) {
                     data-lit={lit || undefined}
                     title={`${percent(cell.low_pct[index] ?? 0)} to ${percent(cell.high_pct[index] ?? 0)}; ${whole(cell.misfires[index] ?? 0)} misfires in ${whole(cell.firings)} firings, ${whole(cell.seconds)} s`}
                     sx={{
-                      height: 62,
+                      height: 56,
                       textAlign: "center",
                       background: heat(share),
                       color: inkOnHeat(share),

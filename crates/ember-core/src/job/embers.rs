@@ -34,21 +34,20 @@ pub(super) fn embers(
     let mut list = of_misfires(misfire, swap);
     // What the last recording says of air, fuel and charge pressure: other questions than which cylinder.
     if let Some(last) = recordings.last() {
-        list.extend(last.results.iter().filter(|r| r.kind != ResultKind::Misfires && r.decided && r.fault).map(
-            |result| Ember {
+        let told = last.results.iter().filter(|r| r.kind != ResultKind::Misfires && r.decided && r.fault);
+        // How brightly an ember glows is a probability: a verdict by limits has none and stands in the next move.
+        list.extend(told.filter_map(|result| {
+            Some(Ember {
                 what: result.says.trim_end_matches('.').to_owned(),
-                probability: result.probability.unwrap_or(DECIDED),
+                probability: result.probability?,
                 because: format!("the recording of entry {}", last.entry),
                 told_by: String::new(),
-            },
-        ));
+            })
+        }));
         list.sort_by(|a, b| b.probability.total_cmp(&a.probability));
     }
     list
 }
-
-/// How likely a decided verdict counts that carries no probability of its own: its limits are 95 % intervals.
-const DECIDED: f64 = 0.95;
 
 fn of_misfires(misfire: Option<&MisfireShown>, swap: Option<&SwapShown>) -> Vec<Ember> {
     let after_swap = swap.and_then(|swap| swap.result.as_ref().map(|result| (swap, result)));
