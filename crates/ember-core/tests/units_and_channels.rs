@@ -158,7 +158,7 @@ fn every_channel_is_known_by_its_own_name_and_label() {
 #[case::outside(0x46, &[0x24], "ambient_air", -4.0)]
 #[case::pedal(0x49, &[0xFF], "pedal", 100.0)]
 #[case::oil(0x5C, &[0x82], "oil", 90.0)]
-#[case::odometer(0xA6, &[0x00, 0x13, 0x96, 0xA0], "odometer", 128_400.0)]
+#[case::odometer(0xA6, &[0x00, 0x13, 0x97, 0xA0], "odometer", 128_400.0)]
 #[case::boost_asked(0x70, &[3, 0x19, 0x00, 0x18, 0x00, 0, 0, 0, 0, 0], "requested_boost", 200.0)]
 #[case::boost_there(0x70, &[3, 0x19, 0x00, 0x18, 0x00, 0, 0, 0, 0, 0], "actual_boost", 192.0)]
 #[case::vane_asked(0x71, &[3, 0x66, 0x33, 0, 0, 0], "vane_request", 40.0)]

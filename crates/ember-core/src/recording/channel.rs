@@ -36,12 +36,21 @@ pub struct Channel {
     pub counter: bool,
 }
 
+/// A way to write a channel's name.
+#[derive(Debug, Clone, PartialEq)]
+struct Spelling {
+    words: Vec<String>,
+    channel: String,
+    /// It stands for bank 1 without saying so, and so fits only headings that name no number.
+    unnumbered: bool,
+}
+
 /// All channels, the numbered ones spelled out.
 #[derive(Debug, Clone)]
 pub struct ChannelBook {
     channels: BTreeMap<String, Channel>,
-    /// Spellings, longest first, each as its words.
-    spellings: Vec<(Vec<String>, String)>,
+    /// Longest first.
+    spellings: Vec<Spelling>,
 }
 
 impl ChannelBook {
@@ -64,11 +73,13 @@ impl ChannelBook {
                     .then(|| entry.words.iter().map(|w| w.replace("{n}", "")))
                     .into_iter()
                     .flatten();
-                for spelling in
-                    entry.words.iter().map(|w| fill(w)).chain([full.clone(), fill(&entry.label)]).chain(unnumbered)
-                {
-                    spellings.push((words(&spelling), full.clone()));
-                }
+                let numbered = entry.words.iter().map(|w| fill(w)).chain([full.clone(), fill(&entry.label)]);
+                let spelled = numbered.map(|text| (text, false)).chain(unnumbered.map(|text| (text, true)));
+                spellings.extend(spelled.map(|(text, unnumbered)| Spelling {
+                    words: words(&text),
+                    channel: full.clone(),
+                    unnumbered,
+                }));
                 let channel = Channel {
                     name: full.clone(),
                     label: fill(&entry.label),
@@ -80,8 +91,9 @@ impl ChannelBook {
                 channels.insert(full, channel);
             }
         }
-        spellings.sort_by_key(|(words, name)| {
-            (std::cmp::Reverse((words.len(), words.iter().map(String::len).sum::<usize>())), name.clone())
+        spellings.sort_by_key(|s: &Spelling| {
+            let letters: usize = s.words.iter().map(String::len).sum();
+            (std::cmp::Reverse((s.words.len(), letters)), s.channel.clone(), s.unnumbered)
         });
         spellings.dedup();
         ChannelBook { channels, spellings }
@@ -98,10 +110,11 @@ impl ChannelBook {
     /// The channel that a heading most likely means: the one with the longest spelling whose words all stand in it.
     pub fn guess(&self, heading: &str) -> Option<&Channel> {
         let heading = words(heading);
+        let number = heading.iter().any(|word| word.starts_with(|c: char| c.is_ascii_digit()));
         self.spellings
             .iter()
-            .find(|(spelling, _)| spelling.iter().all(|word| heading.contains(word)))
-            .and_then(|(_, name)| self.channels.get(name))
+            .find(|s| !(s.unnumbered && number) && s.words.iter().all(|word| heading.contains(word)))
+            .and_then(|s| self.channels.get(&s.channel))
     }
 }
 
