@@ -78,3 +78,61 @@ CREATE TABLE column_map (
 pub(crate) fn migrations() -> Migrations<'static> {
     Migrations::new(vec![M::up(FIRST), M::up(RECORDINGS)])
 }
+
+#[cfg(test)]
+mod tests {
+    use rusqlite::Connection;
+
+    use super::*;
+
+    /// A data folder from before there were recordings, with one job in it.
+    fn first_version() -> Connection {
+        let mut connection = Connection::open_in_memory().unwrap();
+        migrations().to_version(&mut connection, 1).unwrap();
+        connection
+            .execute_batch(
+                "INSERT INTO vehicle (fleet_no, body) VALUES ('W-07', '{}');
+                 INSERT INTO job (vehicle_id, opened_at, request_key) VALUES (1, '2026-11-02T05:42:00Z', 'one');
+                 INSERT INTO entry (job_id, number, at, odometer_km, author, kind, finding, request_key)
+                 VALUES (1, 1, '2026-11-02T05:42:00Z', 84186, 'Ines', 'note', '{}', 'one/first');",
+            )
+            .unwrap();
+        connection
+    }
+
+    #[test]
+    fn the_migrations_are_sound() {
+        migrations().validate().unwrap();
+    }
+
+    #[test]
+    fn an_older_data_folder_keeps_its_jobs_and_gains_recordings() {
+        let mut connection = first_version();
+        assert!(
+            connection.execute("INSERT INTO recording (job_id, name, made_at) VALUES (1, 'x', 'now')", []).is_err()
+        );
+        migrations().to_latest(&mut connection).unwrap();
+        let entries: i64 = connection.query_row("SELECT count(*) FROM entry", [], |row| row.get(0)).unwrap();
+        assert_eq!(entries, 1);
+        connection.execute("INSERT INTO recording (job_id, name, made_at) VALUES (1, 'x', 'now')", []).unwrap();
+    }
+
+    #[test]
+    fn the_old_promises_hold_after_the_upgrade() {
+        let mut connection = first_version();
+        migrations().to_latest(&mut connection).unwrap();
+        for forbidden in ["UPDATE entry SET author = 'Mallory'", "DELETE FROM entry"] {
+            let error = connection.execute(forbidden, []).unwrap_err().to_string();
+            assert!(error.contains("an entry on a trail is never"), "{error}");
+        }
+    }
+
+    #[test]
+    fn what_is_no_json_is_not_kept() {
+        let mut connection = first_version();
+        migrations().to_latest(&mut connection).unwrap();
+        connection.execute("INSERT INTO recording (job_id, name, made_at) VALUES (1, 'x', 'now')", []).unwrap();
+        assert!(connection.execute("UPDATE recording SET about = 'nonsense' WHERE id = 1", []).is_err());
+        assert!(connection.execute("INSERT INTO column_map (headings, layout) VALUES ('a', 'nonsense')", []).is_err());
+    }
+}

@@ -237,3 +237,142 @@ pub fn refused(answer: &Answer, knowledge: &Knowledge) -> Option<String> {
         _ => None,
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use std::net::TcpListener;
+    use std::thread;
+
+    use rstest::rstest;
+
+    use super::*;
+
+    /// An adapter that answers each line it hears with the lines that the script has for it, then goes away.
+    fn adapter(script: Vec<(&'static str, Vec<&'static str>)>) -> Wire {
+        let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+        let address = listener.local_addr().unwrap();
+        thread::spawn(move || {
+            let (stream, _) = listener.accept().unwrap();
+            let mut writer = stream.try_clone().unwrap();
+            let mut lines = BufReader::new(stream).lines();
+            for (expected, answers) in script {
+                let heard = lines.next().unwrap().unwrap();
+                let asked = heard.rsplit(' ').next().unwrap_or_default().to_owned();
+                assert_eq!(asked, expected, "the tester asked something else");
+                for answer in answers {
+                    match answer.strip_prefix("wait ") {
+                        Some(ms) => thread::sleep(Duration::from_millis(ms.parse().unwrap())),
+                        None => writer.write_all(format!("(1.0) can0 {answer}\n").as_bytes()).unwrap(),
+                    }
+                }
+            }
+            // Kept open until the tester goes.
+            let _ = lines.next();
+        });
+        Wire::connect(address).unwrap()
+    }
+
+    const ENGINE_SPEED: &str = "7E0#02010C0000000000";
+
+    #[test]
+    fn a_unit_is_asked_and_answers() {
+        let mut wire = adapter(vec![(ENGINE_SPEED, vec!["7E8#04410C1AF8000000"])]);
+        let answer = wire.ask(0, &[0x01, 0x0C]).unwrap().unwrap();
+        assert_eq!((answer.unit, answer.bytes.as_slice()), (0, &[0x41, 0x0C, 0x1A, 0xF8][..]));
+        assert_eq!((answer.time_s, wire.now_s), (1.0, 1.0));
+        assert!(wire.take_faults().is_empty());
+    }
+
+    #[test]
+    fn a_long_answer_is_given_leave_to_go_on() {
+        let mut wire = adapter(vec![
+            ("7E0#0209020000000000", vec!["7E8#1014490201434448"]),
+            ("7E0#3000000000000000", vec!["7E8#2144455030303030", "7E8#2230303030303031"]),
+        ]);
+        let answer = wire.ask(0, &[0x09, 0x02]).unwrap().unwrap();
+        assert_eq!(answer.bytes.len(), 20);
+    }
+
+    #[rstest]
+    #[case::silent(vec![], "unit 00 did not answer service 01")]
+    #[case::another_unit_answers(vec!["7E9#04410C1AF8000000"], "unit 00 did not answer")]
+    #[case::a_late_answer_to_something_else(vec!["7E8#0343010171000000"], "unit 00 did not answer")]
+    #[case::the_rest_never_comes(vec!["7E8#1014410C01434448"], "unit 00 did not answer")]
+    #[case::rubbish(vec!["7E8#0Z"], "a line from the adapter has data that are not")]
+    #[case::a_length_that_does_not_fit(vec!["7E8#07410C"], "a single frame says 7 bytes and holds 2")]
+    fn what_is_no_answer_is_reported_and_never_a_value(#[case] answers: Vec<&'static str>, #[case] fault: &str) {
+        let mut script = vec![(ENGINE_SPEED, answers.clone())];
+        if answers.first().is_some_and(|a| a.starts_with("7E8#10")) {
+            script.push(("7E0#3000000000000000", vec![]));
+        }
+        let mut wire = adapter(script);
+        assert_eq!(wire.ask(0, &[0x01, 0x0C]).unwrap(), None);
+        let faults = wire.take_faults();
+        assert!(faults.iter().any(|f| f.contains(fault)), "{faults:?}");
+    }
+
+    #[test]
+    fn a_refusal_is_an_answer_with_its_reason() {
+        let mut wire = adapter(vec![(ENGINE_SPEED, vec!["7E8#037F011200000000"])]);
+        let answer = wire.ask(0, &[0x01, 0x0C]).unwrap().unwrap();
+        let why = refused(&answer, Knowledge::built_in()).unwrap();
+        assert_eq!(why, "it does not have this part of the service");
+    }
+
+    #[test]
+    fn a_unit_that_asks_for_patience_is_given_it() {
+        let mut wire = adapter(vec![(ENGINE_SPEED, vec!["7E8#037F017800000000", "wait 700", "7E8#04410C0FA0000000"])]);
+        let answer = wire.ask(0, &[0x01, 0x0C]).unwrap().unwrap();
+        assert_eq!(answer.bytes[2..], [0x0F, 0xA0]);
+    }
+
+    #[test]
+    fn all_units_are_heard_until_it_is_quiet() {
+        let mut wire = adapter(vec![(
+            "7DF#0103000000000000",
+            vec!["7E8#0443010171000000", "wait 40", "7E9#0243000000000000", "7EA#037F031100000000"],
+        )]);
+        let answers = wire.ask_all(&[0x03]).unwrap();
+        let units: Vec<u8> = answers.iter().map(|a| a.unit).collect();
+        assert_eq!(units, [0, 1], "a refusal to all is no answer");
+    }
+
+    #[test]
+    fn long_identifiers_are_found_out() {
+        let mut wire = adapter(vec![
+            ("7DF#0201000000000000", vec![]),
+            ("18DB33F1#0201000000000000", vec!["18DAF110#06410018000001"]),
+            ("18DA10F1#02010C0000000000", vec!["18DAF110#04410C0FA0000000"]),
+        ]);
+        wire.find_out().unwrap();
+        assert!(wire.extended);
+        assert_eq!(wire.ask(0x10, &[0x01, 0x0C]).unwrap().unwrap().unit, 0x10);
+    }
+
+    #[test]
+    fn nobody_answering_is_said() {
+        let mut wire = adapter(vec![("7DF#0201000000000000", vec![]), ("18DB33F1#0201000000000000", vec![])]);
+        assert!(wire.find_out().unwrap_err().to_string().contains("is the ignition on?"));
+    }
+
+    #[test]
+    fn an_adapter_that_goes_away_is_noticed_while_asking_and_while_idle() {
+        let gone = || {
+            let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+            let address = listener.local_addr().unwrap();
+            thread::spawn(move || drop(listener.accept()));
+            let wire = Wire::connect(address).unwrap();
+            thread::sleep(Duration::from_millis(50));
+            wire
+        };
+        assert!(matches!(gone().ask(0, &[0x01, 0x0C]), Err(LinkError::Dropped(_))));
+        assert!(matches!(gone().still_there(), Err(LinkError::Dropped(_))));
+    }
+
+    #[test]
+    fn an_address_where_nobody_listens_is_out_of_reach() {
+        let port = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap();
+        let error = Wire::connect(port).map(|_| ()).unwrap_err();
+        assert!(error.to_string().contains("cannot be reached"), "{error}");
+    }
+}
