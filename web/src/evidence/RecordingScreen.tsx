@@ -12,6 +12,7 @@ import { Screen } from "../app/Screen";
 import { Waiting } from "../app/Waiting";
 import { moment, plural, whole } from "../app/words";
 import { ProblemNote } from "../fields/ProblemNote";
+import { Tabs } from "../fields/Tabs";
 import { BoostEvidence } from "./BoostEvidence";
 import { KeepRecording } from "./KeepRecording";
 import { MisfireEvidence } from "./MisfireEvidence";
@@ -93,19 +94,13 @@ function Evidence({ recording }: { recording: RecordingView }) {
           {(about.notes ?? []).length > 4 && `; and ${(about.notes ?? []).length - 4} more notes`}
         </Alert>
       )}
-      <Box role="tablist" aria-label="Evidence" sx={{ display: "flex", flexWrap: "wrap", gap: 1, my: 1 }}>
-        {VIEWS.filter(([name]) => possible.includes(name)).map(([name, label]) => (
-          <Button
-            key={name}
-            role="tab"
-            aria-selected={view === name}
-            variant={view === name ? "contained" : "outlined"}
-            color={view === name ? "primary" : "inherit"}
-            onClick={() => setQuery({ view: name }, { replace: true })}
-          >
-            {label}
-          </Button>
-        ))}
+      <Box sx={{ display: "flex", my: 1 }}>
+        <Tabs
+          label="Evidence"
+          options={VIEWS.filter(([name]) => possible.includes(name))}
+          chosen={view}
+          onChosen={(name) => setQuery({ view: name }, { replace: true })}
+        />
       </Box>
       {view === "traces" && <Traces recording={recording} />}
       {view === "map" && <MisfireEvidence id={recording.id} name={recording.name} what="map" />}

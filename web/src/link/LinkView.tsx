@@ -12,6 +12,7 @@ import { Screen } from "../app/Screen";
 import { FIGURES } from "../app/theme";
 import { Waiting } from "../app/Waiting";
 import { ProblemNote } from "../fields/ProblemNote";
+import { Tabs } from "../fields/Tabs";
 import { Connect } from "./Connect";
 import { Gauges } from "./Gauges";
 import { Outputs } from "./Outputs";
@@ -75,20 +76,7 @@ function AtTheCar({ job, link, lost }: { job: JobView; link: LinkStatus; lost: b
       ) : (
         <>
           <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1, my: 1.5 }}>
-            <Box role="tablist" aria-label="At the car" sx={{ display: "flex", flexWrap: "wrap", gap: 1, flex: 1 }}>
-              {panels.map(([name, label]) => (
-                <Button
-                  key={name}
-                  role="tab"
-                  aria-selected={panel === name}
-                  variant={panel === name ? "contained" : "outlined"}
-                  color={panel === name ? "primary" : "inherit"}
-                  onClick={() => setPanel(name)}
-                >
-                  {label}
-                </Button>
-              ))}
-            </Box>
+            <Tabs label="At the car" options={panels} chosen={panel} onChosen={setPanel} />
             {link.simulated && (
               <Button
                 variant="outlined"

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::sync::{Arc, Mutex, PoisonError};
 
 use actix_web::{HttpResponse, get, post, web};
-use ember_core::recording::Channel;
+use ember_core::recording::{Channel, Recording};
 use ember_core::refusal::Refusal;
 use ember_formats::capture::{CaptureReader, is_capture};
 use ember_formats::log::{HEAD, Layout, LogReader, RowNote};
@@ -159,11 +159,21 @@ impl Drop for Import {
     }
 }
 
-fn write(store: &Store, id: i64, part: &mut u32, recording: &ember_core::recording::Recording) -> Result<(), Refusal> {
-    let columns = recording.channels.iter().map(|(name, values)| (name.as_str(), values.as_slice()));
-    store.add_part(id, *part, &recording.time_s, columns).map_err(|e| Refusal::new("file", e.to_string()))?;
+fn write<'a>(
+    store: &Store,
+    id: i64,
+    part: &mut u32,
+    time_s: &[f64],
+    columns: impl Iterator<Item = (&'a str, &'a [f32])>,
+) -> Result<(), Refusal> {
+    store.add_part(id, *part, time_s, columns).map_err(|error| Refusal::new("file", error.to_string()))?;
     *part += 1;
     Ok(())
+}
+
+fn write_whole(store: &Store, id: i64, part: &mut u32, recording: &Recording) -> Result<(), Refusal> {
+    let columns = recording.channels.iter().map(|(name, values)| (name.as_str(), values.as_slice()));
+    write(store, id, part, &recording.time_s, columns)
 }
 
 impl Import {
@@ -173,17 +183,13 @@ impl Import {
             None => Ok(()),
             Some(Filling::Table(reader)) => reader.push(piece, &mut |block| {
                 *rows += block.time_s.len() as u64;
-                store
-                    .add_part(*id, *part, block.time_s, block.columns())
-                    .map_err(|error| Refusal::new("file", error.to_string()))?;
-                *part += 1;
-                Ok(())
+                write(store, *id, part, block.time_s, block.columns())
             }),
             Some(Filling::Capture(reader)) => {
                 reader.push(piece);
                 *rows = reader.frames();
                 match reader.take_block() {
-                    Some(block) => write(store, *id, part, &block),
+                    Some(block) => write_whole(store, *id, part, &block),
                     None => Ok(()),
                 }
             }
@@ -196,13 +202,7 @@ impl Import {
         let (about, mut imported) = match self.filling.take() {
             None => return Err(Problem::internal("the import has ended already".into())),
             Some(Filling::Table(reader)) => {
-                let summary = reader.finish(&mut |block| {
-                    store
-                        .add_part(id, *part, block.time_s, block.columns())
-                        .map_err(|error| Refusal::new("file", error.to_string()))?;
-                    *part += 1;
-                    Ok(())
-                })?;
+                let summary = reader.finish(&mut |block| write(&store, id, part, block.time_s, block.columns()))?;
                 let notes = summary.notes.iter().map(|n| format!("row {}: {}", n.row, n.what)).collect();
                 let about = RecordingAbout {
                     from_s: summary.from_s,
@@ -230,7 +230,7 @@ impl Import {
                     return Err(Refusal::new("file", what).into());
                 }
                 if !rest.is_empty() {
-                    write(&store, id, part, &rest)?;
+                    write_whole(&store, id, part, &rest)?;
                 }
                 let faults: Vec<String> = summary
                     .faults
