@@ -109,7 +109,7 @@ test("a scan that is corrected keeps the units of its codes", async ({ page }) =
   await write(page);
   await page.getByRole("link", { name: "Units" }).click();
   const units = page.getByRole("region", { name: "Units" });
-  await expect(units.getByText("gearbox")).toBeVisible();
+  await expect(units.getByText("gearbox", { exact: true })).toBeVisible();
   await expect(units).toContainText("U0401");
 });
 

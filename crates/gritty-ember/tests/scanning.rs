@@ -276,3 +276,74 @@ fn a_recording_kept_on_a_stale_view_writes_nothing(workshop: Workshop) {
     assert_eq!((status, problem["type"].as_str()), (409, Some("stale")));
     assert_eq!(entries(&workshop.server.get("/api/jobs/2").1), seen + 1);
 }
+
+#[rstest]
+fn the_simulated_cars_of_the_demonstration_are_known_as_adapters(workshop: Workshop) {
+    let (_, adapters) = workshop.server.get("/api/adapters");
+    let fleet: Vec<&str> = adapters.as_array().unwrap().iter().map(|a| a["fleet_no"].as_str().unwrap()).collect();
+    assert_eq!(fleet, ["W-12", "W-07", "W-15", "W-03", "W-21"]);
+    let address = adapters[0]["address"].as_str().unwrap();
+    assert!(address.starts_with("127.0.0.1:"), "on this machine only: {address}");
+    workshop.connect(3, address);
+    let (_, again) = workshop.server.post("/api/jobs/3/link", &json!({"address": address}));
+    assert_eq!(again["type"], "busy");
+    let (_, other) = workshop.server.get("/api/jobs/2/link");
+    assert_eq!(other["connected"], false, "each job has a link of its own");
+}
+
+#[rstest]
+#[case::no_port("127.0.0.1")]
+#[case::a_name("adapter:35000")]
+#[case::nothing("")]
+fn an_address_that_is_none_is_refused(workshop: Workshop, #[case] address: &str) {
+    let (status, problem) = workshop.server.post("/api/jobs/3/link", &json!({"address": address}));
+    assert_eq!((status, problem["errors"][0]["field"].as_str()), (422, Some("address")));
+}
+
+#[rstest]
+fn nobody_at_the_address_is_said_in_the_status(workshop: Workshop) {
+    workshop.server.post("/api/jobs/3/link", &json!({"address": "127.0.0.1:9"}));
+    let status = workshop.wait(3, |s| !s["problem"].is_null());
+    assert!(status["problem"].as_str().unwrap().contains("cannot be reached"), "{status:#}");
+    assert_eq!(status["connected"], false);
+}
+
+#[rstest]
+fn a_link_for_a_job_that_is_not_there_is_refused(workshop: Workshop) {
+    assert_eq!(workshop.server.post("/api/jobs/99/link", &json!({"address": "127.0.0.1:9"})).0, 404);
+}
+
+#[rstest]
+fn a_paused_recording_takes_nothing_and_goes_on_where_it_was_told(workshop: Workshop) {
+    let car = simulate(&["--vehicle", "W-07"]);
+    workshop.connect(1, &car.address);
+    workshop.ask(1, &json!({"what": "record", "name": "idle"}));
+    workshop.wait(1, |s| s["recording"]["samples"].as_u64() > Some(20));
+    workshop.ask(1, &json!({"what": "pause", "on": true}));
+    let paused = workshop.wait(1, |s| s["recording"]["paused"] == true);
+    std::thread::sleep(Duration::from_millis(300));
+    let later = workshop.wait(1, |_| true);
+    assert_eq!(later["recording"]["samples"], paused["recording"]["samples"]);
+    assert_eq!(later["activity"]["doing"], "nothing");
+    workshop.ask(1, &json!({"what": "pause", "on": false}));
+    workshop.wait(1, |s| s["recording"]["samples"].as_u64() > later["recording"]["samples"].as_u64());
+    workshop.ask(1, &json!({"what": "end-recording"}));
+    let ended = workshop.wait(1, |s| s["recording"]["ended"] == true);
+    workshop.ask(1, &json!({"what": "let-go"}));
+    workshop.wait(1, |s| s["recording"].is_null());
+    let id = ended["recording"]["recording"].as_i64().unwrap();
+    assert_eq!(workshop.server.get(&format!("/api/recordings/{id}")).0, 200, "let go of, and still there");
+}
+
+#[rstest]
+fn parting_ends_a_recording_and_keeps_it(workshop: Workshop) {
+    let car = simulate(&["--vehicle", "W-07"]);
+    workshop.connect(1, &car.address);
+    workshop.ask(1, &json!({"what": "record", "name": "idle"}));
+    workshop.wait(1, |s| s["recording"]["samples"].as_u64() > Some(5));
+    let address = format!("{}/api/jobs/1/link", workshop.server.address);
+    assert_eq!(workshop.server.agent.delete(address).call().unwrap().status().as_u16(), 200);
+    let parted = workshop.wait(1, |s| s["connected"] == false);
+    assert_eq!(parted["recording"]["ended"], true);
+    assert_eq!(workshop.server.get("/api/jobs/1/recordings").1.as_array().unwrap().len(), 1);
+}

@@ -15,7 +15,7 @@ const CONNECT_WITHIN: Duration = Duration::from_secs(3);
 /// How long one unit may take to answer.
 const ANSWER_WITHIN: Duration = Duration::from_millis(400);
 /// How long after the last frame the answers to a request to all are taken as complete.
-const QUIET: Duration = Duration::from_millis(80);
+const QUIET: Duration = Duration::from_millis(200);
 /// A unit that asks for patience gets this much.
 const PATIENCE: Duration = Duration::from_secs(5);
 
@@ -133,9 +133,8 @@ impl Wire {
         let mut list = Vec::new();
         let mut until = Instant::now() + ANSWER_WITHIN;
         while let Some(answers) = self.hear(until)? {
-            if !answers.is_empty() {
-                until = Instant::now() + QUIET;
-            }
+            // Also a part of a long answer: whoever has begun to speak is heard out.
+            until = Instant::now() + QUIET;
             list.extend(answers.into_iter().filter(|a| a.bytes.first() != Some(&0x7F)));
         }
         Ok(list)
@@ -335,6 +334,38 @@ mod tests {
         let answers = wire.ask_all(&[0x03]).unwrap();
         let units: Vec<u8> = answers.iter().map(|a| a.unit).collect();
         assert_eq!(units, [0, 1], "a refusal to all is no answer");
+    }
+
+    #[test]
+    fn units_that_answer_slowly_and_in_parts_are_all_heard() {
+        let mut wire = adapter(vec![
+            (
+                "7DF#02090A0000000000",
+                vec!["7E8#1017490A01656E67", "wait 120", "7E9#1017490A01676561", "wait 120", "7EA#037F091100000000"],
+            ),
+            (
+                "7E0#3000000000000000",
+                vec!["7E8#21696E6500000000", "wait 120", "7E8#2200000000000000", "wait 120", "7E8#2300000000000000"],
+            ),
+            (
+                "7E1#3000000000000000",
+                vec!["7E9#2172626F78000000", "wait 120", "7E9#2200000000000000", "wait 120", "7E9#2300000000000000"],
+            ),
+        ]);
+        let mut units: Vec<u8> = wire.ask_all(&[0x09, 0x0A]).unwrap().iter().map(|a| a.unit).collect();
+        units.sort();
+        assert_eq!(units, [0, 1], "{:?}", wire.take_faults());
+    }
+
+    #[test]
+    fn the_driver_hears_a_word_that_is_no_frame() {
+        let listener = TcpListener::bind("127.0.0.1:0").unwrap();
+        let mut wire = Wire::connect(listener.local_addr().unwrap()).unwrap();
+        let (stream, _) = listener.accept().unwrap();
+        wire.tell_driver(true).unwrap();
+        wire.tell_driver(false).unwrap();
+        let said: Vec<String> = BufReader::new(stream).lines().take(2).map(Result::unwrap).collect();
+        assert_eq!(said, ["!drive", "!park"]);
     }
 
     #[test]
