@@ -63,7 +63,7 @@ fn a_leak_is_lean_at_idle_on_its_bank_and_fades_with_the_flow() {
     let states = drive("W-12", &["air-leak=2.2"], 400);
     let total = |state: &State, bank: usize| state.short_pct[bank] + state.long_pct[bank];
     let later = &states[states.len() - 400 + 50];
-    let (rest, hill) = (states.iter().filter(|s| s.rpm < 750.0).last().unwrap(), under_load(&states));
+    let (rest, hill) = (states.iter().rfind(|s| s.rpm < 750.0).unwrap(), under_load(&states));
     assert!(total(rest, 0) > 12.0 && total(rest, 1).abs() < 5.0, "{rest:?}");
     assert!(total(hill, 0) < 6.0 && later.closed_loop);
 }
@@ -72,7 +72,7 @@ fn a_leak_is_lean_at_idle_on_its_bank_and_fades_with_the_flow() {
 fn a_weak_pump_is_lean_under_load_only() {
     let states = drive("W-12", &["weak-pump=0.7"], 400);
     let total = |state: &State| state.short_pct[1] + state.long_pct[1];
-    let hill = states.iter().filter(|s| s.load > 0.85 && s.closed_loop).last().unwrap();
+    let hill = states.iter().rfind(|s| s.load > 0.85 && s.closed_loop).unwrap();
     assert!(total(idle(&states)).abs() < 6.0 && total(hill) > 8.0, "{} {}", total(idle(&states)), total(hill));
 }
 
@@ -114,7 +114,7 @@ fn the_crank_signal_is_lost_hot_and_not_warm() {
 #[case::stuck(&["stuck-actuator"], 0.1, 0.45)]
 fn charge_pressure_under_load_is_what_the_fault_leaves(#[case] faults: &[&str], #[case] low: f64, #[case] high: f64) {
     let states = drive("W-15", faults, 220);
-    let hill = states.iter().filter(|s| s.load > 0.9).last().unwrap();
+    let hill = states.iter().rfind(|s| s.load > 0.9).unwrap();
     let share = (hill.actual_kpa - hill.ambient_kpa) / (hill.requested_kpa - hill.ambient_kpa);
     assert!((low..=high).contains(&share), "{share}");
 }
