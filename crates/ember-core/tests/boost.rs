@@ -168,3 +168,42 @@ fn a_bad_rod_is_refused_by_field(#[case] input: Value, #[case] field: &str) {
     let error = reckon("actuator", &input, Knowledge::built_in()).unwrap_err();
     assert!(error.to_string().starts_with(field), "{error}");
 }
+
+/// A recording with a request ten times a second and an actual pressure every second.
+fn recorded(actual: &str) -> ember_core::recording::Recording {
+    let mut recording = ember_core::recording::Recording {
+        time_s: (0..100).map(|i| f64::from(i) / 10.0).collect(),
+        ..Default::default()
+    };
+    recording.channels.insert("requested_boost".into(), vec![150.0; 100]);
+    let slow = (0..100).map(|i| if i % 10 == 0 { 140.0 + i as f32 / 10.0 } else { f32::NAN }).collect();
+    recording.channels.insert(actual.into(), slow);
+    recording
+}
+
+#[rstest]
+#[case::its_own_channel("actual_boost")]
+#[case::the_manifold_stands_in_for_it("manifold_pressure")]
+fn a_slower_pressure_is_held_until_it_is_read_again(#[case] actual: &str) {
+    let samples = ember_core::boost::boost_samples(&recorded(actual), &Knowledge::built_in().evidence);
+    assert_eq!(samples.len(), 100);
+    assert_eq!((samples[9].actual_kpa, samples[10].actual_kpa), (140.0, 141.0));
+    assert_eq!(samples[0].rpm, None, "what was not recorded is not made up");
+}
+
+#[test]
+fn a_pressure_that_is_no_longer_read_is_not_held_for_ever() {
+    let mut recording = recorded("actual_boost");
+    for value in recording.channels.get_mut("actual_boost").unwrap().iter_mut().skip(1) {
+        *value = f32::NAN;
+    }
+    let samples = ember_core::boost::boost_samples(&recording, &Knowledge::built_in().evidence);
+    assert_eq!(samples.last().unwrap().time_s, 3.0, "three seconds, as knowledge/evidence.toml says");
+}
+
+#[test]
+fn without_a_request_there_is_nothing_to_judge() {
+    let mut recording = recorded("actual_boost");
+    recording.channels.remove("requested_boost");
+    assert!(ember_core::boost::boost_samples(&recording, &Knowledge::built_in().evidence).is_empty());
+}
