@@ -12,6 +12,10 @@ use crate::misfire::CountWindow;
 /// The highest value of counters of one and two bytes.
 const FULL: [f64; 2] = [255.0, 65_535.0];
 
+/// So many misfires more than firings, and so large a share more, come from a window's ends and not from a lagging tool.
+const EDGES: f64 = 5.0;
+const EDGE_SHARE: f64 = 0.02;
+
 /// Counts of a whole recording and in windows of it.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct CountsOverTime {
@@ -135,6 +139,14 @@ pub fn counts_over_time(engine: &Engine, recording: &Recording, rules: &Evidence
         let (_, revolutions, counted) = windows.last_mut()?;
         *revolutions += more_revolutions;
         counted.iter_mut().zip(more).for_each(|(a, b)| *a += b);
+    }
+    // Speed and counters are read at different moments, so a dead cylinder can show a few misfires more than firings
+    // at a window's ends: no more is counted than it can have fired.
+    for (_, revolutions, counted) in &mut windows {
+        let firings = (*revolutions / 2.0).floor();
+        for k in counted.iter_mut().filter(|k| **k > firings && **k <= firings + EDGES + EDGE_SHARE * firings) {
+            *k = firings;
+        }
     }
     let begins: Vec<f64> = windows.iter().map(|w| w.0 - recording.time_s[0]).collect();
     let revolutions: f64 = windows.iter().map(|w| w.1).sum();

@@ -197,31 +197,23 @@ impl Import {
     }
 
     fn finish(mut self) -> Result<Imported, Problem> {
-        let (store, id) = (Arc::clone(&self.store), self.id);
-        let part = &mut self.part;
-        let (about, mut imported) = match self.filling.take() {
+        let (store, id, mut part) = (Arc::clone(&self.store), self.id, self.part);
+        let part = &mut part;
+        let imported = match self.filling.take() {
             None => return Err(Problem::internal("the import has ended already".into())),
             Some(Filling::Table(reader)) => {
                 let summary = reader.finish(&mut |block| write(&store, id, part, block.time_s, block.columns()))?;
+                let span = (summary.from_s, summary.to_s);
                 let notes = summary.notes.iter().map(|n| format!("row {}: {}", n.row, n.what)).collect();
-                let about = RecordingAbout {
-                    from_s: summary.from_s,
-                    to_s: summary.to_s,
-                    samples: summary.rows,
-                    channels: summary.channels.into_iter().map(Into::into).collect(),
-                    marks: Vec::new(),
-                    notes,
-                };
-                (
-                    about,
-                    Parts {
-                        rows: summary.rows,
-                        left_out: summary.left_out,
-                        notes: summary.notes,
-                        more_notes: summary.more_notes,
-                        ..Parts::default()
-                    },
-                )
+                Imported {
+                    recording: complete(&store, id, span, summary.rows, summary.channels, notes)?,
+                    rows: summary.rows,
+                    left_out: summary.left_out,
+                    notes: summary.notes,
+                    more_notes: summary.more_notes,
+                    codes: Vec::new(),
+                    faults: Vec::new(),
+                }
             }
             Some(Filling::Capture(reader)) => {
                 let (rest, summary) = reader.finish()?;
@@ -232,65 +224,37 @@ impl Import {
                 if !rest.is_empty() {
                     write_whole(&store, id, part, &rest)?;
                 }
-                let faults: Vec<String> = summary
-                    .faults
-                    .iter()
-                    .take(30)
-                    .map(|f| format!("at {:.3} s, {}: {}", f.time_s, f.id, f.what))
-                    .collect();
-                let about = RecordingAbout {
-                    from_s: summary.from_s,
-                    to_s: summary.to_s,
-                    samples: summary.rows,
-                    channels: summary.channels.into_iter().map(Into::into).collect(),
-                    marks: Vec::new(),
-                    notes: faults.clone(),
-                };
-                let codes = summary.units.iter().flat_map(|u| u.codes.iter().map(|c| c.code.clone())).collect();
-                (
-                    about,
-                    Parts {
-                        rows: summary.rows,
-                        notes: summary.notes,
-                        more_notes: summary.more_notes,
-                        codes,
-                        faults,
-                        ..Parts::default()
-                    },
-                )
+                let told = summary.faults.iter().take(30);
+                let faults: Vec<String> = told.map(|f| format!("at {:.3} s, {}: {}", f.time_s, f.id, f.what)).collect();
+                let span = (summary.from_s, summary.to_s);
+                Imported {
+                    recording: complete(&store, id, span, summary.rows, summary.channels, faults.clone())?,
+                    rows: summary.rows,
+                    left_out: 0,
+                    notes: summary.notes,
+                    more_notes: summary.more_notes,
+                    codes: summary.units.iter().flat_map(|u| u.codes.iter().map(|c| c.code.clone())).collect(),
+                    faults,
+                }
             }
         };
-        store.complete_recording(id, &about)?;
         self.done = true;
-        imported.recording = Some(store.recording(id)?);
-        imported.whole()
+        Ok(imported)
     }
 }
 
-#[derive(Default)]
-struct Parts {
-    recording: Option<StoredRecording>,
-    rows: u64,
-    left_out: u64,
-    notes: Vec<RowNote>,
-    more_notes: u64,
-    codes: Vec<String>,
-    faults: Vec<String>,
-}
-
-impl Parts {
-    fn whole(self) -> Result<Imported, Problem> {
-        let recording = self.recording.ok_or_else(|| Problem::internal("the recording was lost".into()))?;
-        Ok(Imported {
-            recording,
-            rows: self.rows,
-            left_out: self.left_out,
-            notes: self.notes,
-            more_notes: self.more_notes,
-            codes: self.codes,
-            faults: self.faults,
-        })
-    }
+/// Completes the recording with what was read of the file.
+fn complete(
+    store: &Store,
+    id: i64,
+    (from_s, to_s): (f64, f64),
+    samples: u64,
+    channels: Vec<(String, u64)>,
+    notes: Vec<String>,
+) -> Result<StoredRecording, Problem> {
+    let channels = channels.into_iter().map(Into::into).collect();
+    store.complete_recording(id, &RecordingAbout { from_s, to_s, samples, channels, marks: Vec::new(), notes })?;
+    Ok(store.recording(id)?)
 }
 
 /// Reads a file into a recording of a job while it arrives. To cancel, stop sending.
