@@ -14,6 +14,7 @@ use crate::codes::CodeBook;
 use crate::frames::ParameterBook;
 use crate::rates::RatePrior;
 use crate::recording::{ChannelBook, ChannelKnowledge, EvidenceKnowledge};
+use crate::suspects::book::{Book, BookTexts};
 use crate::trims::{SignatureKind, TrimsKnowledge};
 use crate::units::UnitKnowledge;
 
@@ -247,6 +248,8 @@ pub struct Knowledge {
     pub units: UnitKnowledge,
     pub moves: BTreeMap<String, MoveText>,
     pub cautions: BTreeMap<String, CautionText>,
+    /// Faults, tests and what they cost.
+    pub book: Book,
 }
 
 /// The texts of the knowledge files, as they stand on disk.
@@ -263,6 +266,7 @@ pub struct KnowledgeTexts<'a> {
     pub units: &'a str,
     pub moves: &'a str,
     pub cautions: &'a str,
+    pub book: BookTexts<'a>,
 }
 
 /// The files that ship with Gritty Ember.
@@ -279,9 +283,32 @@ pub const BUILT_IN: KnowledgeTexts<'static> = KnowledgeTexts {
     units: include_str!("../../../knowledge/units.toml"),
     moves: include_str!("../../../knowledge/moves.toml"),
     cautions: include_str!("../../../knowledge/cautions.toml"),
+    book: BookTexts {
+        figures: include_str!("../../../knowledge/suspects.toml"),
+        signs: include_str!("../../../knowledge/signs.toml"),
+        symptoms: include_str!("../../../knowledge/symptoms.toml"),
+        access: include_str!("../../../knowledge/access.toml"),
+        equipment: include_str!("../../../knowledge/equipment.toml"),
+        faults: &[
+            ("knowledge/faults/air.toml", include_str!("../../../knowledge/faults/air.toml")),
+            ("knowledge/faults/classic.toml", include_str!("../../../knowledge/faults/classic.toml")),
+            ("knowledge/faults/electrical.toml", include_str!("../../../knowledge/faults/electrical.toml")),
+            ("knowledge/faults/fuel.toml", include_str!("../../../knowledge/faults/fuel.toml")),
+            ("knowledge/faults/ignition.toml", include_str!("../../../knowledge/faults/ignition.toml")),
+            ("knowledge/faults/mechanical.toml", include_str!("../../../knowledge/faults/mechanical.toml")),
+        ],
+        tests: &[
+            ("knowledge/tests/air.toml", include_str!("../../../knowledge/tests/air.toml")),
+            ("knowledge/tests/codes.toml", include_str!("../../../knowledge/tests/codes.toml")),
+            ("knowledge/tests/electrical.toml", include_str!("../../../knowledge/tests/electrical.toml")),
+            ("knowledge/tests/fuel.toml", include_str!("../../../knowledge/tests/fuel.toml")),
+            ("knowledge/tests/ignition.toml", include_str!("../../../knowledge/tests/ignition.toml")),
+            ("knowledge/tests/mechanical.toml", include_str!("../../../knowledge/tests/mechanical.toml")),
+        ],
+    },
 };
 
-fn read<T: DeserializeOwned>(file: &'static str, text: &str) -> Result<T, KnowledgeFault> {
+pub(crate) fn read<T: DeserializeOwned>(file: &'static str, text: &str) -> Result<T, KnowledgeFault> {
     toml::from_str(text).map_err(|error| {
         let start = error.span().map_or(0, |span| span.start);
         KnowledgeFault {
@@ -316,6 +343,7 @@ impl Knowledge {
             units: read("knowledge/units.toml", texts.units)?,
             moves: read("knowledge/moves.toml", texts.moves)?,
             cautions: read("knowledge/cautions.toml", texts.cautions)?,
+            book: Book::new(&texts.book)?,
         };
         knowledge.check(texts)?;
         Ok(knowledge)
@@ -378,6 +406,14 @@ impl Knowledge {
                     let reason = format!("the caution {caution} is not in knowledge/cautions.toml");
                     return Err(fault("knowledge/moves.toml", texts.moves, &place, reason));
                 }
+            }
+        }
+        for test in &self.book.tests {
+            if let Some(caution) = test.cautions.iter().find(|name| !self.cautions.contains_key(*name)) {
+                let holds = |(_, text): &&(&'static str, &str)| text.contains(&format!("[{}]", test.id));
+                let (file, text) = texts.book.tests.iter().find(holds).unwrap_or(&texts.book.tests[0]);
+                let reason = format!("{}: the caution {caution} is not in knowledge/cautions.toml", test.id);
+                return Err(fault(file, text, &format!("[{}]", test.id), reason));
             }
         }
         for step in crate::next_move::STEPS {

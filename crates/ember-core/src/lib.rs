@@ -18,6 +18,7 @@ mod rates;
 pub mod reckon;
 pub mod recording;
 pub mod refusal;
+pub mod suspects;
 pub mod swap;
 pub mod trail;
 pub mod trims;

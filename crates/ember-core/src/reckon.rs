@@ -12,13 +12,14 @@ use crate::knowledge::Knowledge;
 use crate::misfire::misfire;
 use crate::proof::proof_json;
 use crate::refusal::Refusal;
+use crate::suspects::suspects;
 use crate::swap::plan::swap_plan;
 use crate::swap::swap;
 use crate::trims::trims;
 
 /// The names of all computations, in the order of the alphabet.
-pub const NAMES: [&str; 10] =
-    ["actuator", "boost", "codes", "engine", "frames", "misfire", "proof", "swap", "swap-plan", "trims"];
+pub const NAMES: [&str; 11] =
+    ["actuator", "boost", "codes", "engine", "frames", "misfire", "proof", "suspects", "swap", "swap-plan", "trims"];
 
 /// Why a computation gave nothing.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
@@ -54,6 +55,7 @@ pub fn reckon(name: &str, input: &Value, knowledge: &Knowledge) -> Result<Value,
         "frames" => written(&frames(&read(input)?, knowledge)?),
         "misfire" => written(&misfire(&read(input)?, knowledge)?),
         "proof" => proof_json(input, knowledge)?,
+        "suspects" => written(&suspects(&read(input)?, knowledge)?),
         "swap" => written(&swap(&read(input)?, knowledge)?),
         "swap-plan" => written(&swap_plan(&read(input)?, knowledge)?),
         "trims" => written(&trims(&read(input)?, knowledge)?),

@@ -1,0 +1,160 @@
+//! How likely each suspect is, alone or together with another, after what was found.
+
+use super::book::Book;
+use super::evidence::{Group, Touch, both, touches};
+use super::prior::Instance;
+use crate::engine::Engine;
+
+/// A suspect with what speaks for and against it.
+#[derive(Debug, Clone)]
+pub struct Suspicion {
+    pub instance: Instance,
+    pub touches: Vec<Touch>,
+    /// Logarithm of how much likelier all findings are with it than on a sound car.
+    pub log_ratio: f64,
+    /// That it is there and nothing else is.
+    pub alone: f64,
+    /// That it is there, alone or with another.
+    pub present: f64,
+    /// Its share of the verdict: a pair's is halved between its two, so that the shares of all sum to one.
+    pub share: f64,
+}
+
+/// One or two faults that would explain the car; none stands for something that is not in the book.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Hypothesis {
+    pub faults: [Option<u16>; 2],
+    pub probability: f64,
+}
+
+/// What is thought of a car after all findings.
+#[derive(Debug, Clone)]
+pub struct Posterior {
+    pub suspicions: Vec<Suspicion>,
+    /// Every hypothesis that matters, the likeliest first. Their probabilities are of the whole, so they sum to a
+    /// little less than one where the tail was cut off.
+    pub hypotheses: Vec<Hypothesis>,
+    pub two_faults: f64,
+    pub not_in_the_book: f64,
+}
+
+/// Hypotheses below this share of the likeliest are left out of the list that looks ahead.
+const TAIL: f64 = 1e-5;
+/// The most hypotheses that look ahead: with more, the tests that matter come out the same.
+const MOST_AHEAD: usize = 320;
+
+/// Bayes over single faults, all pairs, and something that is not in the book.
+///
+/// `direct` is the logarithm of a likelihood for each instance, from findings that speak of faults themselves.
+///
+/// Two faults meet on a car as often as the book's `two_faults` says, in proportion to the product of their weights.
+/// What is not in the book shows each sign as the cars of the workshop do on the whole, one sign by itself: a fault
+/// of the book that agrees with the findings beats it, one that does not falls behind it.
+pub fn posterior(book: &Book, engine: &Engine, instances: &[Instance], groups: &[Group], direct: &[f64]) -> Posterior {
+    let mut suspicions: Vec<Suspicion> = instances
+        .iter()
+        .enumerate()
+        .map(|(index, instance)| {
+            let touches = touches(book, engine, groups, instance);
+            let log_ratio = touches.iter().map(|touch| touch.ratio.ln()).sum::<f64>()
+                + direct.get(index).copied().unwrap_or_default();
+            Suspicion { instance: instance.clone(), touches, log_ratio, alone: 0.0, present: 0.0, share: 0.0 }
+        })
+        .collect();
+    let two = book.figures.two_faults.value;
+    let strange = book.figures.not_in_the_book.value;
+    let one = 1.0 - two - strange;
+    let squares: f64 = instances.iter().map(|i| i.weight * i.weight).sum();
+    // The weights sum to one, so all pairs together weigh (1 - squares) / 2.
+    let pair_scale = if squares < 1.0 { (2.0 * two / (1.0 - squares)).ln() } else { f64::NEG_INFINITY };
+
+    let singles: Vec<f64> = suspicions.iter().map(|s| one.ln() + s.instance.weight.ln() + s.log_ratio).collect();
+    let unknown = strange.ln() + log_of_the_strange(groups.len(), &suspicions);
+    let mut peak = singles.iter().copied().fold(unknown, f64::max);
+
+    let n = suspicions.len();
+    let mut pairs: Vec<f64> = Vec::with_capacity(n * n.saturating_sub(1) / 2);
+    for a in 0..n {
+        let first = &suspicions[a];
+        let base = pair_scale + first.instance.weight.ln() + first.log_ratio;
+        for second in &suspicions[a + 1..] {
+            let mut log = base + second.instance.weight.ln() + second.log_ratio;
+            log += overlap(book, groups, first, second);
+            peak = peak.max(log);
+            pairs.push(log);
+        }
+    }
+
+    let mut total = (unknown - peak).exp();
+    let singles: Vec<f64> = singles.iter().map(|log| (log - peak).exp()).collect();
+    total += singles.iter().sum::<f64>();
+    for log in &mut pairs {
+        *log = if *log - peak > -40.0 { (*log - peak).exp() } else { 0.0 };
+        total += *log;
+    }
+    let not_in_the_book = (unknown - peak).exp() / total;
+    let mut hypotheses = vec![Hypothesis { faults: [None, None], probability: not_in_the_book }];
+    for (index, (suspicion, single)) in suspicions.iter_mut().zip(&singles).enumerate() {
+        suspicion.alone = single / total;
+        suspicion.present = suspicion.alone;
+        suspicion.share = suspicion.alone;
+        hypotheses.push(Hypothesis { faults: [Some(index as u16), None], probability: suspicion.alone });
+    }
+    let mut two_faults = 0.0;
+    let mut next = pairs.iter();
+    for a in 0..n {
+        for b in a + 1..n {
+            let probability = next.next().copied().unwrap_or_default() / total;
+            if probability == 0.0 {
+                continue;
+            }
+            two_faults += probability;
+            for index in [a, b] {
+                suspicions[index].present += probability;
+                suspicions[index].share += 0.5 * probability;
+            }
+            if probability > TAIL {
+                hypotheses.push(Hypothesis { faults: [Some(a as u16), Some(b as u16)], probability });
+            }
+        }
+    }
+    hypotheses.retain(|h| h.probability > TAIL || h.faults[0].is_none());
+    hypotheses.sort_by(|a, b| b.probability.total_cmp(&a.probability).then(a.faults.cmp(&b.faults)));
+    hypotheses.truncate(MOST_AHEAD);
+    Posterior { suspicions, hypotheses, two_faults, not_in_the_book }
+}
+
+/// What has to be added to the two faults' own ratios where both show a sign that was read.
+fn overlap(book: &Book, groups: &[Group], a: &Suspicion, b: &Suspicion) -> f64 {
+    let (mut left, mut right) = (a.touches.iter().peekable(), b.touches.iter().peekable());
+    let (mut product, mut log) = (1.0, 0.0);
+    while let (Some(one), Some(other)) = (left.peek(), right.peek()) {
+        match one.group.cmp(&other.group) {
+            std::cmp::Ordering::Less => _ = left.next(),
+            std::cmp::Ordering::Greater => _ = right.next(),
+            std::cmp::Ordering::Equal => {
+                let group = &groups[one.group as usize];
+                product *= both(book, group, (a, one), (b, other)) / (one.ratio * other.ratio);
+                // One logarithm for many signs, taken before the product leaves the range of numbers.
+                if !(1e-150..1e150).contains(&product) {
+                    log += product.ln();
+                    product = 1.0;
+                }
+                (left.next(), right.next());
+            }
+        }
+    }
+    log + product.ln()
+}
+
+/// The logarithm of the likelihood of all findings for a car whose fault is not in the book: for each sign the mean
+/// over the suspects before any finding.
+fn log_of_the_strange(groups: usize, suspicions: &[Suspicion]) -> f64 {
+    let mut mean = vec![1.0; groups];
+    for suspicion in suspicions {
+        for touch in &suspicion.touches {
+            mean[touch.group as usize] += suspicion.instance.weight * (touch.ratio - 1.0);
+        }
+    }
+    mean.iter().map(|value: &f64| value.ln()).sum()
+}
