@@ -16,7 +16,9 @@ pub struct Ahead<'a> {
     pub groups: &'a [Group],
     pub suspicions: &'a [Suspicion],
     pub hypotheses: Vec<Hypothesis>,
-    /// For each suspicion.
+    /// For each suspicion the repair that mends it: a new plug mends the worn one as well as the cracked one.
+    pub mended_by: Vec<u16>,
+    /// What each repair costs.
     pub repairs: Vec<Cost>,
     /// Handing the car over when trying has to end.
     pub hand_over: Cost,
@@ -152,17 +154,24 @@ impl Ahead<'_> {
         row.map(|value| value / weight)
     }
 
+    /// The repairs that mend a hypothesis, each once.
+    fn mending(&self, hypothesis: &Hypothesis) -> impl Iterator<Item = usize> + use<> {
+        let of = |fault: Option<u16>| fault.map(|index| self.mended_by[index as usize] as usize);
+        let (first, second) = (of(hypothesis.faults[0]), of(hypothesis.faults[1]));
+        first.into_iter().chain(second.filter(|repair| Some(*repair) != first))
+    }
+
     /// The cost of trying repairs in the order of probability to cost, each with a check, until the car runs; given
     /// up, at the point where that is cheapest, by handing the car over. `work` then holds the order.
     ///
     /// `probabilities` belong to the hypotheses and need not sum to one: the result is for their sum.
     pub fn trial(&self, probabilities: &[f64], work: &mut Work) -> f64 {
-        let n = self.suspicions.len();
+        let n = self.repairs.len();
         work.present.clear();
         work.present.resize(n, 0.0);
         for (hypothesis, p) in self.hypotheses.iter().zip(probabilities) {
-            for index in hypothesis.faults.iter().flatten() {
-                work.present[*index as usize] += p;
+            for repair in self.mending(hypothesis) {
+                work.present[repair] += p;
             }
         }
         let total: f64 = probabilities.iter().sum();
@@ -186,9 +195,9 @@ impl Ahead<'_> {
         for (hypothesis, p) in self.hypotheses.iter().zip(probabilities) {
             let mut last = 0;
             let mut own = 0.0;
-            for index in hypothesis.faults.iter().flatten() {
-                last = last.max(work.rank[*index as usize]);
-                own += self.repairs[*index as usize].total;
+            for repair in self.mending(hypothesis) {
+                last = last.max(work.rank[repair]);
+                own += self.repairs[repair].total;
             }
             open.0 += p;
             open.1 += p * own;
@@ -227,14 +236,14 @@ impl Ahead<'_> {
         }
         let mut expected = Cost::default();
         for (hypothesis, &p) in self.hypotheses.iter().zip(probabilities) {
-            let last = hypothesis.faults.iter().flatten().map(|i| work.rank[*i as usize]).max().unwrap_or(usize::MAX);
+            let last = self.mending(hypothesis).map(|repair| work.rank[repair]).max().unwrap_or(usize::MAX);
             if last < work.stop {
                 expected = expected.and(&so_far[last + 1], p);
                 continue;
             }
             expected = expected.and(&so_far[work.stop], p).and(&self.hand_over, p);
-            for index in hypothesis.faults.iter().flatten() {
-                expected = expected.and(&self.repairs[*index as usize], p);
+            for repair in self.mending(hypothesis) {
+                expected = expected.and(&self.repairs[repair], p);
             }
         }
         expected
@@ -251,6 +260,11 @@ impl Ahead<'_> {
             }
         }
         let bits = bits(prospect, probabilities, &sums, total);
+        let cost = prospect.cost.total * total;
+        // What tells next to nothing changes no decision and saves nothing.
+        if bits < self.book.figures.useful.value {
+            return Worth { saving: -cost, gross: 0.0, bits, after: now + cost };
+        }
         let mut after = 0.0;
         let mut branch = std::mem::take(&mut work.branch);
         for outcome in 0..prospect.outcomes {
@@ -261,7 +275,6 @@ impl Ahead<'_> {
             }
         }
         work.branch = branch;
-        let cost = prospect.cost.total * total;
         Worth { saving: now - after - cost, gross: now - after, bits, after: after + cost }
     }
 }
@@ -282,7 +295,7 @@ fn bits(prospect: &Prospect, probabilities: &[f64], sums: &Row, total: f64) -> f
     bits.max(0.0)
 }
 
-/// A suspect fainter than this is not tried.
+/// What mends only suspects fainter than this is not tried.
 const FAINT: f64 = 1e-4;
 
 /// Room that is used again and again, and the last trial in it.
@@ -292,7 +305,7 @@ pub struct Work {
     rank: Vec<usize>,
     ended: Vec<(f64, f64)>,
     branch: Vec<f64>,
-    /// Suspicions in the order in which they would be tried ...
+    /// Repairs in the order in which they would be tried ...
     pub order: Vec<u16>,
     /// ... and how many of them, before the car is handed over.
     pub stop: usize,

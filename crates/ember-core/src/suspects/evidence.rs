@@ -31,6 +31,8 @@ pub struct Group {
     sound: Vec<f64>,
     /// Logarithm of what all likelihoods of the sign were divided by.
     pub scale: f64,
+    /// For a sign of two states that was read at one place: the likelihoods of both, against a sound car.
+    pub yes_or_no: Option<(f64, f64)>,
 }
 
 impl Group {
@@ -97,10 +99,17 @@ pub fn groups(book: &Book, observations: &[Observation]) -> Vec<Group> {
         .map(|(sign, places)| {
             let places: Vec<(u8, ByState)> = places.into_iter().collect();
             let prior = &book.signs[sign].sound;
+            let sound: Vec<f64> =
+                places.iter().map(|(_, l)| prior.iter().zip(l).map(|(p, l)| p * l).sum()).collect();
+            let yes_or_no = match (places.as_slice(), prior.len()) {
+                ([(_, by_state)], 2) => Some((by_state[0] / sound[0], by_state[1] / sound[0])),
+                _ => None,
+            };
             Group {
                 sign,
                 observed: places.iter().fold(0, |bits, (place, _)| bits | 1 << place),
-                sound: places.iter().map(|(_, l)| prior.iter().zip(l).map(|(p, l)| p * l).sum()).collect(),
+                sound,
+                yes_or_no,
                 places,
                 scale: scales[&sign],
             }
@@ -118,6 +127,9 @@ pub struct Touch {
     pub reached: u16,
     /// How much likelier what was found is with this fault than on a car without one.
     pub ratio: f64,
+    pub inverse: f64,
+    /// The chance of the sign's sound state.
+    pub calm: f64,
 }
 
 fn dot(chance: &[f64], by_state: &ByState) -> f64 {
@@ -142,11 +154,14 @@ pub fn touches(book: &Book, engine: &Engine, groups: &[Group], instance: &Instan
         } else {
             dot(&shown.chance, &group.shared(reached))
         };
+        let ratio = likelihood / group.sound(reached);
         list.push(Touch {
             group: index as u16,
             shown: shown_index as u16,
             reached,
-            ratio: likelihood / group.sound(reached),
+            ratio,
+            inverse: 1.0 / ratio,
+            calm: shown.chance[0],
         });
     }
     list

@@ -12,7 +12,7 @@ use super::evidence::Group;
 use super::fits::Car;
 use super::posterior::{Hypothesis, Posterior};
 use super::prior::{belongs, places};
-use super::schools::{School, Walk, choose};
+use super::schools::{Considered, School, Walk, choose};
 use super::target::Target;
 use super::{Case, Depth, Suspect, named};
 use crate::knowledge::CautionText;
@@ -129,7 +129,7 @@ pub(super) fn look(
     let probabilities: Vec<f64> = ahead.hypotheses.iter().map(|h| h.probability).collect();
     let mut work = Work::default();
     let now = ahead.trial(&probabilities, &mut work);
-    let first_repair = work.order.first().copied().filter(|_| work.stop > 0);
+    let first_repair = first_repair(&ahead, posterior, &work);
     let by_probability = posterior.suspicions.iter().map(|s| s.present).fold(0.0, f64::max);
     if depth == Depth::Suspects {
         let act = repair(case, posterior, first_repair, now, None, by_probability);
@@ -138,30 +138,33 @@ pub(super) fn look(
     let quick_first = does_not_start(case);
     let useful = case.book.figures.useful.value;
     let prospects = prospects(case, &ahead);
-    let mut list: Vec<(usize, TestKind, bool, Worth)> = prospects
+    let mut list: Vec<Considered> = prospects
         .iter()
         .enumerate()
         .map(|(index, prospect)| {
             let test = &case.book.tests[prospect.test];
-            (index, test.kind, test.quick, ahead.worth(prospect, &probabilities, now, &mut work))
+            let worth = ahead.worth(prospect, &probabilities, now, &mut work);
+            Considered { index, kind: test.kind, quick: test.quick, cost: prospect.cost.total, worth }
         })
         .collect();
-    let chosen = choose(case.input.school, &list, quick_first, useful);
+    share_readings(case, &prospects, &mut list);
+    let giving_up = first_repair.is_none();
+    let chosen = choose(case.input.school, &list, quick_first, useful, giving_up);
     let questions = questions(case, &ahead, &probabilities, now, &mut work);
     list.sort_by(|a, b| {
-        (Some(b.0) == chosen)
-            .cmp(&(Some(a.0) == chosen))
-            .then(b.3.saving.total_cmp(&a.3.saving))
-            .then(b.3.bits.total_cmp(&a.3.bits))
-            .then(a.0.cmp(&b.0))
+        (Some(b.index) == chosen)
+            .cmp(&(Some(a.index) == chosen))
+            .then(b.worth.saving.total_cmp(&a.worth.saving))
+            .then(b.worth.bits.total_cmp(&a.worth.bits))
+            .then(a.index.cmp(&b.index))
     });
     let told: Vec<NextTest> = list
         .iter()
-        .filter(|(.., worth)| worth.bits >= 1e-4)
+        .filter(|one| one.worth.bits >= 1e-4)
         .take(TOLD)
-        .map(|(index, .., worth)| tell(case, &ahead, &prospects[*index], worth, &probabilities, cautions))
+        .map(|one| tell(case, &ahead, &prospects[one.index], &one.worth, &probabilities, cautions))
         .collect();
-    let best = list.first().map(|(.., worth)| *worth);
+    let best = list.first().map(|one| one.worth);
     let act = match (chosen, told.first()) {
         (Some(_), Some(test)) => Act {
             act: ActKind::Test,
@@ -196,11 +199,25 @@ fn ahead<'a>(case: &'a Case<'_>, groups: &'a [Group], posterior: &'a Posterior, 
     for hypothesis in &mut hypotheses {
         hypothesis.probability /= total;
     }
-    let repairs = case
-        .instances
-        .iter()
-        .map(|one| case.prices.of_repair(case.book, &case.book.faults[one.fault], &one.target, case.engine))
-        .collect();
+    let mut repairs: Vec<Cost> = Vec::new();
+    let mut of_part: BTreeMap<(&str, &Target), u16> = BTreeMap::new();
+    let mut mended_by = Vec::with_capacity(case.instances.len());
+    for one in &case.instances {
+        let fault = &case.book.faults[one.fault];
+        let cost = case.prices.of_repair(case.book, fault, &one.target, case.engine);
+        let new = repairs.len() as u16;
+        let repair = match &fault.part {
+            Some(part) => *of_part.entry((part, &one.target)).or_insert(new),
+            None => new,
+        };
+        match repairs.get_mut(repair as usize) {
+            // Whoever fits the part does all that the dearest of its faults asks for.
+            Some(known) if known.total < cost.total => *known = cost,
+            Some(_) => {}
+            None => repairs.push(cost),
+        }
+        mended_by.push(repair);
+    }
     let minutes = case.book.figures.hand_over.value;
     let hand_over = Cost { minutes, money: 0.0, total: minutes * case.prices.per_minute };
     Ahead {
@@ -209,9 +226,20 @@ fn ahead<'a>(case: &'a Case<'_>, groups: &'a [Group], posterior: &'a Posterior, 
         groups,
         suspicions: &posterior.suspicions,
         hypotheses,
+        mended_by,
         repairs,
         hand_over,
     }
+}
+
+/// The likeliest suspect that the first repair of a trial would mend; none where the trial is to hand the car over.
+fn first_repair(ahead: &Ahead<'_>, posterior: &Posterior, work: &Work) -> Option<u16> {
+    let repair = *work.order.first().filter(|_| work.stop > 0)?;
+    (0..ahead.mended_by.len() as u16)
+        .filter(|&index| ahead.mended_by[index as usize] == repair)
+        .max_by(|&a, &b| {
+            posterior.suspicions[a as usize].present.total_cmp(&posterior.suspicions[b as usize].present)
+        })
 }
 
 /// Whether the complaint is of a car that does not start: then quick checks come first, all of them.
@@ -251,6 +279,28 @@ fn prospects(case: &Case<'_>, ahead: &Ahead<'_>) -> Vec<Prospect> {
         }
     }
     list
+}
+
+/// What is read in one go is paid once: the time is shared by all of the group that tell anything.
+fn share_readings(case: &Case<'_>, prospects: &[Prospect], list: &mut [Considered]) {
+    let useful = case.book.figures.useful.value;
+    let group = |one: &Considered| case.book.tests[prospects[one.index].test].together.as_deref();
+    let mut telling: BTreeMap<&str, f64> = BTreeMap::new();
+    for one in list.iter().filter(|one| one.worth.bits >= useful) {
+        if let Some(name) = group(one) {
+            *telling.entry(name).or_default() += 1.0;
+        }
+    }
+    for one in list.iter_mut() {
+        if let Some(&sharers) = group(one).and_then(|name| telling.get(name))
+            && one.worth.bits >= useful
+        {
+            let spared = one.cost * (1.0 - 1.0 / sharers);
+            one.cost -= spared;
+            one.worth.saving += spared;
+            one.worth.after -= spared;
+        }
+    }
 }
 
 fn questions(case: &Case<'_>, ahead: &Ahead<'_>, probabilities: &[f64], now: f64, work: &mut Work) -> Vec<Question> {
@@ -423,17 +473,17 @@ fn schools(
     case: &Case<'_>,
     groups: &[Group],
     posterior: &Posterior,
-    list: &[(usize, TestKind, bool, Worth)],
+    list: &[Considered],
     prospects: &[Prospect],
     quick_first: bool,
 ) -> Vec<SchoolExpects> {
     let ahead = ahead(case, groups, posterior, WALKED);
     let probabilities: Vec<f64> = ahead.hypotheses.iter().map(|h| h.probability).collect();
     // The best tests, and for each school the best of the kind that it cares for.
-    let mut picked: Vec<usize> = list.iter().take(CHOSEN_FROM).map(|(index, ..)| *index).collect();
+    let mut picked: Vec<usize> = list.iter().take(CHOSEN_FROM).map(|one| one.index).collect();
     for kind in [TestKind::Swap, TestKind::Measure, TestKind::Smoke] {
-        let of_kind = list.iter().filter(|(_, one, _, worth)| *one == kind && worth.bits > 0.01).take(3);
-        picked.extend(of_kind.map(|(index, ..)| *index));
+        let of_kind = list.iter().filter(|one| one.kind == kind && one.worth.bits > 0.01).take(3);
+        picked.extend(of_kind.map(|one| one.index));
     }
     picked.sort_unstable();
     picked.dedup();
@@ -441,12 +491,16 @@ fn schools(
         .iter()
         .map(|&index| {
             let one = &prospects[index];
-            Prospect { rows: one.rows[..ahead.hypotheses.len()].to_vec(), ..*one }
+            // What is read in one go is paid in shares here as there.
+            let paid = list.iter().find(|other| other.index == index).map_or(one.cost.total, |other| other.cost);
+            let share = if one.cost.total > 0.0 { paid / one.cost.total } else { 1.0 };
+            let cost = Cost::default().and(&one.cost, share);
+            Prospect { rows: one.rows[..ahead.hypotheses.len()].to_vec(), cost, ..*one }
         })
         .collect();
     let mut work = Work::default();
     let now = ahead.trial(&probabilities, &mut work);
-    let first_repair = work.order.first().copied().filter(|_| work.stop > 0);
+    let first_repair = first_repair(&ahead, posterior, &work);
     let useful = case.book.figures.useful.value;
     let kinds = |one: &Prospect| case.book.tests[one.test].kind;
     School::ALL
@@ -455,15 +509,16 @@ fn schools(
         .map(|school| {
             let walk = Walk { ahead: &ahead, prospects: &walked, school, quick_first, useful };
             let cost = walk.expected(&probabilities, &mut Vec::new(), &mut work);
-            let worths: Vec<_> = walked
+            let worths: Vec<Considered> = walked
                 .iter()
                 .enumerate()
                 .map(|(index, one)| {
                     let test = &case.book.tests[one.test];
-                    (index, test.kind, test.quick, ahead.worth(one, &probabilities, now, &mut work))
+                    let worth = ahead.worth(one, &probabilities, now, &mut work);
+                    Considered { index, kind: test.kind, quick: test.quick, cost: one.cost.total, worth }
                 })
                 .collect();
-            let first = match (choose(school, &worths, quick_first, useful), first_repair) {
+            let first = match (choose(school, &worths, quick_first, useful, first_repair.is_none()), first_repair) {
                 (Some(index), _) => {
                     let one = &walked[index];
                     let target = places(case.book, one.test, case.engine)[one.place as usize].clone();

@@ -40,6 +40,9 @@ pub struct Posterior {
 
 /// Hypotheses below this share of the likeliest are left out of the list that looks ahead.
 const TAIL: f64 = 1e-5;
+/// Pairs that cannot come within so many powers of e of the leader are not reckoned out: ten thousand of them would not
+/// move any figure that is shown.
+const OUT_OF_REACH: f64 = 16.0;
 /// The most hypotheses that look ahead: with more, the tests that matter come out the same.
 const MOST_AHEAD: usize = 320;
 
@@ -51,6 +54,17 @@ const MOST_AHEAD: usize = 320;
 /// What is not in the book shows each sign as the cars of the workshop do on the whole, one sign by itself: a fault
 /// of the book that agrees with the findings beats it, one that does not falls behind it.
 pub fn posterior(book: &Book, engine: &Engine, instances: &[Instance], groups: &[Group], direct: &[f64]) -> Posterior {
+    within_reach(book, engine, instances, groups, direct, OUT_OF_REACH)
+}
+
+fn within_reach(
+    book: &Book,
+    engine: &Engine,
+    instances: &[Instance],
+    groups: &[Group],
+    direct: &[f64],
+    reach: f64,
+) -> Posterior {
     let mut suspicions: Vec<Suspicion> = instances
         .iter()
         .enumerate()
@@ -73,23 +87,28 @@ pub fn posterior(book: &Book, engine: &Engine, instances: &[Instance], groups: &
     let mut peak = singles.iter().copied().fold(unknown, f64::max);
 
     let n = suspicions.len();
-    let mut pairs: Vec<f64> = Vec::with_capacity(n * n.saturating_sub(1) / 2);
+    // What two faults can gain over the product of their ratios: a sign that speaks against both speaks only once.
+    let against: Vec<f64> =
+        suspicions.iter().map(|s| s.touches.iter().map(|touch| (-touch.ratio.ln()).max(0.0)).sum()).collect();
+    let alone: Vec<f64> = suspicions.iter().map(|s| s.instance.weight.ln() + s.log_ratio).collect();
+    let mut pairs: Vec<(u16, u16, f64)> = Vec::new();
     for a in 0..n {
-        let first = &suspicions[a];
-        let base = pair_scale + first.instance.weight.ln() + first.log_ratio;
-        for second in &suspicions[a + 1..] {
-            let mut log = base + second.instance.weight.ln() + second.log_ratio;
-            log += overlap(book, groups, first, second);
+        for b in a + 1..n {
+            let log = pair_scale + alone[a] + alone[b];
+            if log + against[a].min(against[b]) < peak - reach {
+                continue;
+            }
+            let log = log + overlap(book, groups, &suspicions[a], &suspicions[b]);
             peak = peak.max(log);
-            pairs.push(log);
+            pairs.push((a as u16, b as u16, log));
         }
     }
 
     let mut total = (unknown - peak).exp();
     let singles: Vec<f64> = singles.iter().map(|log| (log - peak).exp()).collect();
     total += singles.iter().sum::<f64>();
-    for log in &mut pairs {
-        *log = if *log - peak > -40.0 { (*log - peak).exp() } else { 0.0 };
+    for (.., log) in &mut pairs {
+        *log = (*log - peak).exp();
         total += *log;
     }
     let not_in_the_book = (unknown - peak).exp() / total;
@@ -101,21 +120,15 @@ pub fn posterior(book: &Book, engine: &Engine, instances: &[Instance], groups: &
         hypotheses.push(Hypothesis { faults: [Some(index as u16), None], probability: suspicion.alone });
     }
     let mut two_faults = 0.0;
-    let mut next = pairs.iter();
-    for a in 0..n {
-        for b in a + 1..n {
-            let probability = next.next().copied().unwrap_or_default() / total;
-            if probability == 0.0 {
-                continue;
-            }
-            two_faults += probability;
-            for index in [a, b] {
-                suspicions[index].present += probability;
-                suspicions[index].share += 0.5 * probability;
-            }
-            if probability > TAIL {
-                hypotheses.push(Hypothesis { faults: [Some(a as u16), Some(b as u16)], probability });
-            }
+    for (a, b, weight) in pairs {
+        let probability = weight / total;
+        two_faults += probability;
+        for index in [a, b] {
+            suspicions[index as usize].present += probability;
+            suspicions[index as usize].share += 0.5 * probability;
+        }
+        if probability > TAIL {
+            hypotheses.push(Hypothesis { faults: [Some(a), Some(b)], probability });
         }
     }
     hypotheses.retain(|h| h.probability > TAIL || h.faults[0].is_none());
@@ -134,7 +147,12 @@ fn overlap(book: &Book, groups: &[Group], a: &Suspicion, b: &Suspicion) -> f64 {
             std::cmp::Ordering::Greater => _ = right.next(),
             std::cmp::Ordering::Equal => {
                 let group = &groups[one.group as usize];
-                product *= both(book, group, (a, one), (b, other)) / (one.ratio * other.ratio);
+                let together = match group.yes_or_no {
+                    // By far the commonest: one reading of a sign that is there or not.
+                    Some((no, yes)) => yes + (no - yes) * one.calm * other.calm,
+                    None => both(book, group, (a, one), (b, other)),
+                };
+                product *= together * one.inverse * other.inverse;
                 // One logarithm for many signs, taken before the product leaves the range of numbers.
                 if !(1e-150..1e150).contains(&product) {
                     log += product.ln();

@@ -59,32 +59,50 @@ impl School {
     }
 }
 
+/// A test that could be made, with what it is worth.
+#[derive(Debug, Clone, Copy)]
+pub struct Considered {
+    pub index: usize,
+    pub kind: TestKind,
+    pub quick: bool,
+    pub cost: f64,
+    pub worth: Worth,
+}
+
 /// The policy of a school: which of the tests it makes next, or none to repair.
 ///
-/// `quick` tests come before all others where the car does not start. `useful` is the least that a test must tell, in
-/// bits.
+/// Quick tests come before all others where the car does not start. `useful` is the least that a test must tell, in
+/// bits. A single test may not pay where a few of them together do: before the car is handed over (`giving_up`) the one
+/// that tells most for its cost is made all the same.
 pub fn choose(
     school: School,
-    tests: &[(usize, TestKind, bool, Worth)],
+    tests: &[Considered],
     quick_first: bool,
     useful: f64,
+    giving_up: bool,
 ) -> Option<usize> {
     if school == School::FitUsual {
         return None;
     }
-    let worth_making = tests.iter().filter(|(_, kind, _, worth)| {
+    let worth_making = tests.iter().filter(|one| {
         // A school makes its own test although another would pay better, as long as that tells anything.
-        worth.bits >= useful && (worth.saving > 0.0 || (school.turn(*kind) == 0 && worth.gross > 0.0))
+        one.worth.bits >= useful && (one.worth.saving > 0.0 || (school.turn(one.kind) == 0 && one.worth.gross > 0.0))
     });
-    worth_making
-        .min_by(|(_, kind_a, quick_a, a), (_, kind_b, quick_b, b)| {
-            let quick = |quick: bool| u8::from(!(quick_first && quick));
-            quick(*quick_a)
-                .cmp(&quick(*quick_b))
-                .then(school.turn(*kind_a).cmp(&school.turn(*kind_b)))
-                .then(b.saving.total_cmp(&a.saving))
-        })
-        .map(|(index, ..)| *index)
+    let quick = |one: &Considered| u8::from(!(quick_first && one.quick));
+    let best = worth_making.min_by(|a, b| {
+        quick(a)
+            .cmp(&quick(b))
+            .then(school.turn(a.kind).cmp(&school.turn(b.kind)))
+            .then(b.worth.saving.total_cmp(&a.worth.saving))
+    });
+    let for_its_cost = |one: &Considered| one.worth.bits / (one.cost + 1.0);
+    best.or_else(|| {
+        tests
+            .iter()
+            .filter(|one| giving_up && one.worth.bits >= useful)
+            .max_by(|a, b| for_its_cost(a).total_cmp(&for_its_cost(b)))
+    })
+    .map(|one| one.index)
 }
 
 /// What is left of a job from one point on.
@@ -109,7 +127,8 @@ impl Walk<'_, '_> {
         if total < RARE || made.len() >= DEEPEST {
             return self.ahead.spent_on_trial(probabilities, work);
         }
-        let list: Vec<(usize, TestKind, bool, Worth)> = if self.school == School::FitUsual {
+        let giving_up = work.stop == 0;
+        let list: Vec<Considered> = if self.school == School::FitUsual {
             Vec::new()
         } else {
             (0..self.prospects.len())
@@ -120,11 +139,11 @@ impl Walk<'_, '_> {
                     let worth = self.ahead.worth(prospect, probabilities, now, work);
                     // Per car that gets here, whatever the chance of getting here.
                     let worth = Worth { saving: worth.saving / total, gross: worth.gross / total, ..worth };
-                    (index, test.kind, test.quick, worth)
+                    Considered { index, kind: test.kind, quick: test.quick, cost: prospect.cost.total, worth }
                 })
                 .collect()
         };
-        let Some(index) = choose(self.school, &list, self.quick_first, self.useful) else {
+        let Some(index) = choose(self.school, &list, self.quick_first, self.useful, giving_up) else {
             self.ahead.trial(probabilities, work);
             return self.ahead.spent_on_trial(probabilities, work);
         };
