@@ -3,6 +3,7 @@
 //! `cargo run --release -p ember-core --example policies > docs/next-move.md`
 
 #[path = "../tests/suspects/cases.rs"]
+#[allow(dead_code, reason = "each test uses its part of the cases")]
 mod cases;
 #[path = "../tests/suspects/policies.rs"]
 mod policies;

@@ -1,6 +1,7 @@
 //! The written cases replayed: where the true cause stands after half of the findings, and at the end.
 
 #[path = "suspects/cases.rs"]
+#[allow(dead_code, reason = "each test uses its part of the cases")]
 mod cases;
 
 use ember_core::knowledge::Knowledge;

@@ -330,7 +330,7 @@ fn line_below(text: &str, id: &str, what: &str) -> usize {
     text.lines()
         .enumerate()
         .skip(start - 1)
-        .take_while(|(index, line)| *index < start || !line.starts_with('['))
+        .take_while(|(index, line)| *index < start || !line.starts_with('[') || line.starts_with(&format!("[{id}.")))
         .find(|(_, line)| line.contains(what))
         .map_or(start, |(index, _)| index + 1)
 }

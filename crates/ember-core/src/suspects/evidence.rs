@@ -99,8 +99,7 @@ pub fn groups(book: &Book, observations: &[Observation]) -> Vec<Group> {
         .map(|(sign, places)| {
             let places: Vec<(u8, ByState)> = places.into_iter().collect();
             let prior = &book.signs[sign].sound;
-            let sound: Vec<f64> =
-                places.iter().map(|(_, l)| prior.iter().zip(l).map(|(p, l)| p * l).sum()).collect();
+            let sound: Vec<f64> = places.iter().map(|(_, l)| prior.iter().zip(l).map(|(p, l)| p * l).sum()).collect();
             let yes_or_no = match (places.as_slice(), prior.len()) {
                 ([(_, by_state)], 2) => Some((by_state[0] / sound[0], by_state[1] / sound[0])),
                 _ => None,

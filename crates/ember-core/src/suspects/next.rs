@@ -237,9 +237,7 @@ fn first_repair(ahead: &Ahead<'_>, posterior: &Posterior, work: &Work) -> Option
     let repair = *work.order.first().filter(|_| work.stop > 0)?;
     (0..ahead.mended_by.len() as u16)
         .filter(|&index| ahead.mended_by[index as usize] == repair)
-        .max_by(|&a, &b| {
-            posterior.suspicions[a as usize].present.total_cmp(&posterior.suspicions[b as usize].present)
-        })
+        .max_by(|&a, &b| posterior.suspicions[a as usize].present.total_cmp(&posterior.suspicions[b as usize].present))
 }
 
 /// Whether the complaint is of a car that does not start: then quick checks come first, all of them.

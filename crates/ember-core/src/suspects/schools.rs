@@ -74,13 +74,7 @@ pub struct Considered {
 /// Quick tests come before all others where the car does not start. `useful` is the least that a test must tell, in
 /// bits. A single test may not pay where a few of them together do: before the car is handed over (`giving_up`) the one
 /// that tells most for its cost is made all the same.
-pub fn choose(
-    school: School,
-    tests: &[Considered],
-    quick_first: bool,
-    useful: f64,
-    giving_up: bool,
-) -> Option<usize> {
+pub fn choose(school: School, tests: &[Considered], quick_first: bool, useful: f64, giving_up: bool) -> Option<usize> {
     if school == School::FitUsual {
         return None;
     }

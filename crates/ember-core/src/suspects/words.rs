@@ -45,6 +45,11 @@ fn stem(word: &str) -> &str {
     if word.len() > 4 { word.trim_end_matches('e') } else { word }
 }
 
+/// Whether somebody who says one word means the other.
+fn same(said: &str, word: &str) -> bool {
+    said == word || (said == "no" && word == stem("none"))
+}
+
 /// How far the words of a query are met by a name: 1 if each is.
 fn met(query: &[String], words: &[String]) -> f64 {
     let telling: Vec<&String> = query.iter().filter(|w| !EMPTY.contains(&w.as_str())).collect();
@@ -149,9 +154,11 @@ pub fn search(book: &Book, text: &str) -> Vec<Hit> {
             for outcome in &test.outcomes {
                 let mut with = words.clone();
                 with.extend(tokens(&outcome.id));
+                // The words of the outcome must all be there, or it was not spoken of.
+                let spoken = tokens(&outcome.id).iter().all(|word| query.iter().any(|other| same(other, word)));
                 let score = met(&query, &with);
-                if score > best.0 + 1e-9 {
-                    best = (score, Some(outcome.id.clone()));
+                if spoken && (best.1.is_none() || score > best.0) {
+                    best = (score.max(best.0), Some(outcome.id.clone()));
                 }
             }
         }

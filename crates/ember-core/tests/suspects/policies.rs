@@ -55,9 +55,10 @@ impl<'a> Car<'a> {
 
     /// What a test finds: what the case says, else the likeliest outcome on a car with this cause.
     fn answer(&self, test: &Test, target: &Target) -> FindingInput {
-        let written = self.case.findings.iter().find(|[id, at, _]| {
-            *id == test.id && (test.per == Per::Engine || Target::parse(at).unwrap() == *target)
-        });
+        let written =
+            self.case.findings.iter().find(|[id, at, _]| {
+                *id == test.id && (test.per == Per::Engine || Target::parse(at).unwrap() == *target)
+            });
         if let Some([_, _, outcome]) = written {
             return finding(&test.id, &target.to_string(), outcome);
         }
