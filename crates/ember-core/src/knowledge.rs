@@ -15,6 +15,7 @@ use crate::frames::ParameterBook;
 use crate::rates::RatePrior;
 use crate::recording::{ChannelBook, ChannelKnowledge, EvidenceKnowledge};
 use crate::suspects::book::{Book, BookTexts};
+use crate::suspects::code_tests::CodeTests;
 use crate::trims::{SignatureKind, TrimsKnowledge};
 use crate::units::UnitKnowledge;
 
@@ -250,6 +251,7 @@ pub struct Knowledge {
     pub cautions: BTreeMap<String, CautionText>,
     /// Faults, tests and what they cost.
     pub book: Book,
+    pub code_tests: CodeTests,
 }
 
 /// The texts of the knowledge files, as they stand on disk.
@@ -267,6 +269,7 @@ pub struct KnowledgeTexts<'a> {
     pub moves: &'a str,
     pub cautions: &'a str,
     pub book: BookTexts<'a>,
+    pub code_tests: &'a str,
 }
 
 /// The files that ship with Gritty Ember.
@@ -283,6 +286,7 @@ pub const BUILT_IN: KnowledgeTexts<'static> = KnowledgeTexts {
     units: include_str!("../../../knowledge/units.toml"),
     moves: include_str!("../../../knowledge/moves.toml"),
     cautions: include_str!("../../../knowledge/cautions.toml"),
+    code_tests: include_str!("../../../knowledge/code-tests.toml"),
     book: BookTexts {
         figures: include_str!("../../../knowledge/suspects.toml"),
         signs: include_str!("../../../knowledge/signs.toml"),
@@ -344,6 +348,7 @@ impl Knowledge {
             moves: read("knowledge/moves.toml", texts.moves)?,
             cautions: read("knowledge/cautions.toml", texts.cautions)?,
             book: Book::new(&texts.book)?,
+            code_tests: read("knowledge/code-tests.toml", texts.code_tests)?,
         };
         knowledge.check(texts)?;
         Ok(knowledge)
@@ -407,6 +412,9 @@ impl Knowledge {
                     return Err(fault("knowledge/moves.toml", texts.moves, &place, reason));
                 }
             }
+        }
+        if let Some(reason) = self.code_tests.fault(&self.book) {
+            return Err(fault("knowledge/code-tests.toml", texts.code_tests, "codes", reason));
         }
         for test in &self.book.tests {
             if let Some(caution) = test.cautions.iter().find(|name| !self.cautions.contains_key(*name)) {

@@ -5,9 +5,11 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 use utoipa::ToSchema;
 
+use crate::engine::Injection;
 use crate::job::{Ground, JobState, Repair, SwapShown, WaitingFor};
 use crate::knowledge::{Knowledge, MoveText};
 use crate::recording::{RecordingResult, ResultKind};
+use crate::suspects::{ActKind, NextTest, named};
 use crate::swap::plan::{Reading, SwapPlanResult};
 use crate::swap::{Move, PlaceName, Verdict};
 use crate::trail::{Entry, Finding};
@@ -15,6 +17,9 @@ use crate::trail::{Entry, Finding};
 /// The steps that the knowledge file must describe.
 pub const STEPS: &[&str] = &[
     "look",
+    "test",
+    "suspect",
+    "think",
     "scan",
     "count",
     "count-longer",
@@ -43,6 +48,8 @@ pub const STEPS: &[&str] = &[
 #[serde(rename_all = "kebab-case")]
 pub enum Answer {
     Scan,
+    /// One of the outcomes of the test that the move names.
+    Tested,
     Counts,
     Cleared,
     Moved,
@@ -96,6 +103,8 @@ pub struct NextMove {
     pub part: Option<String>,
     pub variant: Option<String>,
     pub cylinder: Option<u8>,
+    /// The test of the book to make, and where, when the step is one.
+    pub test: Option<NextTest>,
     pub alternatives: Vec<Alternative>,
     /// How sure the job is of what it knows now, 0 to 1.
     pub sure: Option<f64>,
@@ -155,6 +164,8 @@ pub(crate) fn next_move(state: &JobState, ground: &Ground<'_>) -> (NextMove, Wai
             next.variant = condemned.and_then(|r| r.variant.clone());
             next.cylinder = condemned.and_then(|r| r.cylinder_now).or_else(|| suspect(state));
         }
+        "test" => fill_test(&mut next, state),
+        "suspect" => fill_suspect(&mut next, state),
         "look" => {
             if let Some(found) = recorded_fault(state) {
                 next.outcomes = found
@@ -168,6 +179,9 @@ pub(crate) fn next_move(state: &JobState, ground: &Ground<'_>) -> (NextMove, Wai
         _ => {}
     }
     (next.sure, next.sure_of) = sure(state);
+    if let ("test" | "suspect" | "think", Some((p, about))) = (step.name, suspected(state, step.name)) {
+        (next.sure, next.sure_of) = (Some(p), about);
+    }
     if let (Some(found), "look") = (recorded_fault(state), step.name) {
         // A verdict by limits has no probability: then none is shown, and not that of another question.
         next.sure = found.probability;
@@ -180,6 +194,68 @@ fn choose<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
     if state.closed {
         return Step::new("closed", Answer::Reopened, WaitingFor::Nothing);
     }
+    let step = by_the_work(state, ground);
+    // Where the way is not given by what was begun (a swap to be driven, a repair to be proven), the suspects say it.
+    match step.name {
+        "scan" | "count" | "no-misfire" | "group" | "measure" | "elsewhere" | "look" | "swap" => {
+            by_the_suspects(state, &step).unwrap_or(step)
+        }
+        _ => step,
+    }
+}
+
+/// The step that the suspects ask for; `None` where they agree with the step at hand or have nothing to say.
+fn by_the_suspects<'a>(state: &JobState, step: &Step<'_>) -> Option<Step<'a>> {
+    let result = &state.suspects.as_ref()?.result;
+    let quick_first = result.next.first().is_some_and(|test| test.quick_first);
+    // Codes are saved before anything else is done to a car that runs.
+    if step.name == "scan" && !quick_first {
+        return None;
+    }
+    let told_apart = result.suspects.first().is_some_and(|suspect| !suspect.speaks.is_empty());
+    match result.act.act {
+        _ if !told_apart => None,
+        ActKind::Test => {
+            let best = result.next.first()?;
+            match (step.name, best.together.as_deref()) {
+                // The counters of all cylinders are read in one drive, and all codes in one reading.
+                ("count", Some("misfire counters")) | ("scan", Some("scan")) => return None,
+                _ => {}
+            }
+            if step.name == "swap" && swap_pays(state, best.expected_saving, &best.test) {
+                return None;
+            }
+            if best.together.as_deref() == Some("misfire counters") {
+                return Some(Step::new("count", Answer::Counts, WaitingFor::Drive));
+            }
+            Some(Step::new("test", Answer::Tested, WaitingFor::Work))
+        }
+        ActKind::Repair => Some(Step::new("suspect", Answer::Fitted, WaitingFor::Part)),
+        ActKind::HandOver if step.name == "swap" => None,
+        ActKind::HandOver => Some(Step::new("think", Answer::Note, WaitingFor::Decision)),
+    }
+}
+
+/// Whether several parts moved for one drive save more than the best single test.
+fn swap_pays(state: &JobState, best: f64, best_test: &str) -> bool {
+    let (Some(plan), Some(suspects)) = (&state.plan, &state.suspects) else { return false };
+    let of_part = |part: &str| {
+        let test = format!("{part}-swap");
+        suspects.result.next.iter().find(|one| one.test == test).map(|one| (one.expected_saving, one.minutes))
+    };
+    let mut parts: Vec<&str> = plan.moves.iter().map(|one| one.part.as_str()).collect();
+    parts.sort_unstable();
+    parts.dedup();
+    let known: Vec<(f64, f64)> = parts.iter().filter_map(|part| of_part(part)).collect();
+    // Their drives are one drive: what all but the dearest cost is spared.
+    let minutes: f64 = known.iter().map(|(_, minutes)| minutes).sum();
+    let dearest = known.iter().map(|(_, minutes)| *minutes).fold(0.0, f64::max);
+    let per_minute = suspects.result.labour_per_minute;
+    let together: f64 = known.iter().map(|(saving, _)| saving).sum::<f64>() + (minutes - dearest) * per_minute;
+    parts.iter().any(|part| best_test == format!("{part}-swap")) || together >= best
+}
+
+fn by_the_work<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
     match (&state.repair, &state.swap_in_force) {
         (Some(repair), _) if repair.came_back.is_none() => after_repair(state, repair, ground),
         (_, Some(shown)) => after_swap(state, shown),
@@ -190,7 +266,9 @@ fn choose<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
 
 /// Nothing was moved yet, or what was moved cannot be judged: what the codes and counts say.
 fn from_readings<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
-    let scanned = ground.standing.iter().any(|entry| matches!(entry.finding, Finding::Scan { .. }));
+    // Where no control unit runs the engine, there is nothing to read.
+    let scanned = ground.engine.injection == Injection::Carburettor
+        || ground.standing.iter().any(|entry| matches!(entry.finding, Finding::Scan { .. }));
     let Some(misfire) = &state.misfire else {
         if let Some(found) = recorded_fault(state) {
             return look(found);
@@ -370,6 +448,34 @@ pub(crate) fn cautions_by_answer(knowledge: &Knowledge) -> BTreeMap<String, Vec<
         .collect()
 }
 
+fn fill_test(next: &mut NextMove, state: &JobState) {
+    let Some(test) = state.suspects.as_ref().and_then(|shown| shown.result.next.first()) else { return };
+    next.title = named(&test.name, &test.target);
+    next.why = format!("{} {}", test.why, test.how);
+    next.minutes = test.minutes;
+    next.tools.clone_from(&test.tools);
+    next.cautions.clone_from(&test.cautions);
+    next.test = Some(test.clone());
+    if let crate::suspects::target::Target::Cylinder(cylinder) = test.target {
+        next.cylinder = Some(cylinder);
+    }
+}
+
+fn fill_suspect(next: &mut NextMove, state: &JobState) {
+    let Some(result) = state.suspects.as_ref().map(|shown| &shown.result) else { return };
+    let act = &result.act;
+    next.title = format!("Mend it now: {}", act.name);
+    next.why = format!("{} {}", act.why, next.why);
+    let suspect = result.suspects.iter().find(|s| s.fault == act.what && s.target == act.target);
+    if let Some(suspect) = suspect {
+        next.part = suspect.part.clone().or_else(|| Some(suspect.name.to_lowercase()));
+        next.minutes = suspect.repair.as_ref().map_or(next.minutes, |repair| repair.minutes);
+    }
+    if let crate::suspects::target::Target::Cylinder(cylinder) = act.target {
+        next.cylinder = Some(cylinder);
+    }
+}
+
 fn fill_swap(next: &mut NextMove, state: &JobState) {
     let Some(plan) = &state.plan else { return };
     next.minutes = plan.minutes;
@@ -474,4 +580,15 @@ fn sure(state: &JobState) -> (Option<f64>, String) {
         Some(group) => (Some(group.probability), "no cylinder misfires".into()),
         None => (None, String::new()),
     }
+}
+
+/// The suspect that the step is about, or else the leading one, and how likely it is; once anything was found that tells
+/// it from the others.
+fn suspected(state: &JobState, step: &str) -> Option<(f64, String)> {
+    let result = &state.suspects.as_ref()?.result;
+    let act = &result.act;
+    let about = result.suspects.iter().find(|s| step == "suspect" && s.fault == act.what && s.target == act.target);
+    let suspect = about.or_else(|| result.suspects.first())?;
+    let name = named(&suspect.name, &suspect.target).to_lowercase();
+    (!suspect.speaks.is_empty()).then(|| (suspect.present, format!("that it is: {name}")))
 }

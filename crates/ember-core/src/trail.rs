@@ -8,7 +8,10 @@ use utoipa::ToSchema;
 use crate::codes::{Code, ReadCode};
 use crate::engine::Engine;
 use crate::misfire::{CountWindow, Counts};
+use crate::job::Limits;
 use crate::refusal::Refusal;
+use crate::suspects::target::Target;
+use crate::suspects::{FindingInput, check_tested};
 use crate::swap::{Move, check_moves};
 use crate::vehicle::line;
 
@@ -45,6 +48,9 @@ pub enum Finding {
         symptoms: Vec<String>,
         #[serde(default)]
         circumstances: Vec<String>,
+        /// What was done to it, or happened to it, before.
+        #[serde(default)]
+        history: Vec<String>,
         /// The odometer reading from which anybody watched for it.
         #[serde(default)]
         observed_from_km: Option<f64>,
@@ -128,6 +134,18 @@ pub enum Finding {
         #[serde(default)]
         text: String,
     },
+    /// A test of the book was made.
+    Tested {
+        test: String,
+        /// `engine`, `bank 1`, `cylinder 3`.
+        target: Target,
+        outcome: String,
+        /// What else was seen or read.
+        #[serde(default)]
+        text: String,
+    },
+    /// Under which limits the work goes on.
+    Limits(Limits),
     /// One of the five needs was checked.
     Need {
         need: Need,
@@ -247,11 +265,11 @@ fn check_odometer(entries: &[Entry], new: &NewEntry) -> Result<(), Refusal> {
 
 fn check_finding(engine: &Engine, new: &NewEntry) -> Result<(), Refusal> {
     match &new.finding {
-        Finding::Complaint { symptoms, circumstances, observed_from_km, occurrences_km, text } => {
+        Finding::Complaint { symptoms, circumstances, history, observed_from_km, occurrences_km, text } => {
             if symptoms.iter().all(|s| s.trim().is_empty()) && text.trim().is_empty() {
                 return Err(Refusal::new("symptoms", "name at least one, or describe it"));
             }
-            for word in symptoms.iter().chain(circumstances) {
+            for word in symptoms.iter().chain(circumstances).chain(history) {
                 line("symptoms", word)?;
             }
             check_history(new.odometer_km, *observed_from_km, occurrences_km)?;
@@ -301,6 +319,23 @@ fn check_finding(engine: &Engine, new: &NewEntry) -> Result<(), Refusal> {
             }
             free_text("part_number", part_number)?;
             free_text("old_part", old_part)
+        }
+        Finding::Tested { test, target, outcome, text } => {
+            let finding = FindingInput {
+                test: test.clone(),
+                target: Some(target.clone()),
+                outcome: Some(outcome.clone()),
+                likelihood: None,
+                says: None,
+            };
+            check_tested(engine, &finding)?;
+            free_text("text", text)
+        }
+        Finding::Limits(limits) => {
+            if limits.minutes_left.is_some_and(|left| !left.is_finite() || !(0.0..=MOST).contains(&left)) {
+                return Err(Refusal::new("minutes_left", format!("must lie between 0 and {MOST}")));
+            }
+            limits.cannot.iter().try_for_each(|name| line("cannot", name))
         }
         Finding::Need { how, .. } => {
             if how.trim().is_empty() {

@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::engine::{Engine, EngineDescription, Fuel, Ignition, Injection};
+use crate::knowledge::Knowledge;
 use crate::refusal::Refusal;
 use crate::swap::plan::Cover;
 
@@ -29,6 +30,11 @@ pub struct Vehicle {
     pub covers: Vec<Cover>,
     #[serde(default)]
     pub note: String,
+    /// What it has, and what it lacks, of what not every car has; names of `knowledge/equipment.toml`.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub has: Vec<String>,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub lacks: Vec<String>,
 }
 
 impl Vehicle {
@@ -42,6 +48,12 @@ impl Vehicle {
         let engine = Engine::new(&self.engine).map_err(|refusal| refusal.within("engine"))?;
         for part in &self.parts {
             line("parts", part)?;
+        }
+        let known = &Knowledge::built_in().book.equipment;
+        for (field, list) in [("has", &self.has), ("lacks", &self.lacks)] {
+            if let Some(strange) = list.iter().find(|name| !known.contains_key(*name)) {
+                return Err(Refusal::new(field, format!("{strange} is no equipment that the book knows")));
+            }
         }
         Ok(engine)
     }

@@ -1,7 +1,9 @@
 //! A job's state, computed from trails: what comes next, what waits, where parts are, what is proven.
 
-use ember_core::job::{JobState, WaitingFor, effects, job_state};
+use ember_core::job::{JobState, WaitingFor, effects, job_state_of};
 use ember_core::knowledge::Knowledge;
+use ember_core::refusal::Refusal;
+use ember_core::suspects::memory::WorkshopOwn;
 use ember_core::trail::{Entry, NeedState};
 use ember_core::vehicle::Vehicle;
 use rstest::rstest;
@@ -33,6 +35,11 @@ fn trail(entries: &[(f64, Value)]) -> Vec<Entry> {
             }
         })
         .collect()
+}
+
+/// The state as the work itself gives it, without what the suspects would rather do.
+fn job_state(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) -> Result<JobState, Refusal> {
+    job_state_of(vehicle, entries, knowledge, &WorkshopOwn::default(), None)
 }
 
 fn state(entries: &[(f64, Value)]) -> JobState {

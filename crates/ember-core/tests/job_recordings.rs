@@ -1,7 +1,9 @@
 //! What a recording does to a job: its findings, its road, its embers, its next move.
 
-use ember_core::job::{JobState, MarkKind, WaitingFor, job_state};
+use ember_core::job::{JobState, MarkKind, WaitingFor, job_state_of};
 use ember_core::knowledge::Knowledge;
+use ember_core::refusal::Refusal;
+use ember_core::suspects::memory::WorkshopOwn;
 use ember_core::recording::{RecordingResult, ResultKind};
 use ember_core::trail::{Entry, NewEntry, check};
 use ember_core::vehicle::Vehicle;
@@ -29,6 +31,11 @@ fn trail(findings: &[(f64, Value)]) -> Vec<Entry> {
             .unwrap()
         })
         .collect()
+}
+
+/// The state as the work itself gives it, without what the suspects would rather do.
+fn job_state(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) -> Result<JobState, Refusal> {
+    job_state_of(vehicle, entries, knowledge, &WorkshopOwn::default(), None)
 }
 
 fn state(findings: &[(f64, Value)]) -> JobState {

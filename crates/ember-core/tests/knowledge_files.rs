@@ -41,6 +41,8 @@ fn with(file: &str, old: &str, new: &str) -> Result<Knowledge, KnowledgeFault> {
         units,
         moves,
         cautions,
+        book: BUILT_IN.book,
+        code_tests: BUILT_IN.code_tests,
     })
 }
 

@@ -3,6 +3,7 @@
 mod api;
 mod demo;
 mod link;
+mod own_book;
 mod read_command;
 mod reckon_command;
 mod serve;

@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 use std::net::SocketAddr;
 use std::path::Path;
-use std::sync::Arc;
+use std::sync::{Arc, Mutex};
 
 use actix_web::body::{BoxBody, EitherBody, MessageBody};
 use actix_web::dev::{ServiceRequest, ServiceResponse};
@@ -13,10 +13,12 @@ use actix_web::{App, HttpServer, ResponseError, web};
 use ember_core::knowledge::Knowledge;
 use ember_store::Store;
 
+use crate::api::jobs::Reckoned;
 use crate::api::links::Links;
 use crate::api::logs::Imports;
 use crate::api::recordings::Lately;
 use crate::api::{self, Problem, Workshop};
+use crate::own_book::OwnBook;
 use crate::{demo, web_app};
 
 /// Opens the store, serves until the process is told to stop.
@@ -31,12 +33,19 @@ pub fn serve(data: &Path, listen: SocketAddr, with_demo: bool, rate: f64) -> Res
     store.discard_unfinished()?;
     // The simulated cars live as long as the server.
     let (_cars, known) = if with_demo { demo::cars(rate)? } else { (Vec::new(), Vec::new()) };
+    let own = OwnBook::open(data, Knowledge::built_in());
+    if let Some(broken) = own.now().broken {
+        eprintln!("The workshop's own file is not used: {broken}");
+    }
     let workshop = web::Data::new(Workshop {
         store: Arc::new(store),
         knowledge: Knowledge::built_in(),
         links: Links::with(known),
         imports: Imports::default(),
         lately: Lately::default(),
+        own,
+        taught: Mutex::default(),
+        reckoned: Reckoned::default(),
     });
     actix_web::rt::System::new().block_on(async move {
         let server = HttpServer::new(move || {

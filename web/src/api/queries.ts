@@ -1,7 +1,16 @@
 import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, client } from "./client";
 import { ApiProblem, asProblem } from "./problem";
-import type { CounterReading, Dimension, EngineDescription, JobView, NewEntry, Quantity, Vehicle } from "./types";
+import type {
+  CounterReading,
+  Dimension,
+  EngineDescription,
+  JobView,
+  NewEntry,
+  Quantity,
+  Vehicle,
+  WorkshopOwn,
+} from "./types";
 
 /** Another tablet may write too: look again every so often. */
 const LOOK_AGAIN_MS = 10_000;
@@ -105,4 +114,50 @@ export async function readCounters(file: File, cylinders: number): Promise<Count
   const content = await response.json();
   if (!response.ok) throw new ApiProblem(content);
   return content;
+}
+
+export const bookQuery = queryOptions({
+  queryKey: ["book"],
+  queryFn: () => answer(client.GET("/api/knowledge")),
+});
+
+export const faultQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["book", "fault", id],
+    queryFn: () => answer(client.GET("/api/knowledge/faults/{id}", { params: { path: { id } } })),
+    retry: (count, error) => asProblem(error).status === 0 && count < 2,
+  });
+
+export const testQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["book", "test", id],
+    queryFn: () => answer(client.GET("/api/knowledge/tests/{id}", { params: { path: { id } } })),
+    enabled: id !== "",
+    retry: (count, error) => asProblem(error).status === 0 && count < 2,
+  });
+
+/** Tests, symptoms and faults by the trade's words. */
+export const foundQuery = (words: string) =>
+  queryOptions({
+    queryKey: ["book", "found", words],
+    queryFn: () => answer(client.GET("/api/knowledge/search", { params: { query: { q: words } } })),
+    enabled: words.trim() !== "",
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const ownQuery = queryOptions({
+  queryKey: ["workshop"],
+  queryFn: () => answer(client.GET("/api/workshop")),
+});
+
+/** Puts what the workshop knows beside the book; everything that is reckoned with it is fetched anew. */
+export function useChangeOwn() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (own: WorkshopOwn) => answer(client.PUT("/api/workshop", { body: own })),
+    onSuccess: (page) => {
+      queries.setQueryData(["workshop"], page);
+      for (const key of ["book", "job", "yard"]) queries.invalidateQueries({ queryKey: [key] });
+    },
+  });
 }

@@ -244,6 +244,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/knowledge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All faults, tests, symptoms, circumstances and histories of the book by name. */
+        get: operations["knowledge_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/knowledge/faults/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One fault. */
+        get: operations["knowledge_fault"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/knowledge/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Finds tests with their outcomes, symptoms and faults by the trade's words. */
+        get: operations["knowledge_search"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/knowledge/tests/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One test. */
+        get: operations["knowledge_test"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/read/codes": {
         parameters: {
             query?: never;
@@ -408,6 +476,23 @@ export interface paths {
         put?: never;
         /** How sure it is that a fault is gone. The unit is in the field names. */
         post: operations["proof"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reckon/suspects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What it may be, and what to test next. */
+        post: operations["suspects"];
         delete?: never;
         options?: never;
         head?: never;
@@ -602,6 +687,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workshop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the workshop knows beside the book. */
+        get: operations["workshop_show"];
+        /** Puts what the workshop knows beside the book. */
+        put: operations["workshop_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/yard": {
         parameters: {
             query?: never;
@@ -623,6 +726,39 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description Something that has to come off before other things can be reached. */
+        AccessItem: {
+            because: string;
+            /**
+             * Format: double
+             * @description Off and on again.
+             */
+            minutes: number;
+            name: string;
+        };
+        /** @description Repair now or test on. */
+        Act: {
+            do: components["schemas"]["ActKind"];
+            /**
+             * Format: double
+             * @description Expected cost of repair, in money with labour, when parts are fitted from now on by likelihood and price ...
+             */
+            fit_now_cost: number;
+            /** @description Complaints that the proposed repair would not explain. */
+            leaves_unexplained: string[];
+            name: string;
+            target: components["schemas"]["Target"];
+            /**
+             * Format: double
+             * @description ... and when the best test is made first.
+             */
+            test_first_cost?: number | null;
+            /** @description The fault to mend, or the test to make. */
+            what: string;
+            why: string;
+        };
+        /** @enum {string} */
+        ActKind: "repair" | "test" | "hand-over";
         Activity: {
             /** @enum {string} */
             doing: "nothing";
@@ -717,7 +853,7 @@ export interface components {
          * @description What kind of entry answers the step.
          * @enum {string}
          */
-        Answer: "scan" | "counts" | "cleared" | "moved" | "fitted" | "drive" | "need" | "note" | "complaint" | "closed" | "reopened";
+        Answer: "scan" | "tested" | "counts" | "cleared" | "moved" | "fitted" | "drive" | "need" | "note" | "complaint" | "closed" | "reopened";
         /** @enum {string} */
         Arrangement: "inline" | "vee" | "flat" | "vr";
         BankTrims: {
@@ -763,6 +899,28 @@ export interface components {
             /** @description Points left out because the mixture was not regulated. */
             open_loop: number;
             points: number;
+        };
+        /** @description What a fault weighs with and without what the workshop has of its own. */
+        BentRate: {
+            /**
+             * Format: double
+             * @description Its share among all faults of the book, in percent, before and after.
+             */
+            book_pct: number;
+            fault: string;
+            /** Format: double */
+            here_pct: number;
+            name: string;
+        };
+        /** @description The book as a list, with the words for a complaint. */
+        BookList: {
+            access: components["schemas"]["AccessItem"][];
+            circumstances: components["schemas"]["Choice"][];
+            equipment: components["schemas"]["EquipmentItem"][];
+            faults: components["schemas"]["FaultLine"][];
+            history: components["schemas"]["Choice"][];
+            symptoms: components["schemas"]["Choice"][];
+            tests: components["schemas"]["TestLine"][];
         };
         BoostInput: {
             /** Format: double */
@@ -881,6 +1039,11 @@ export interface components {
         };
         /** @enum {string} */
         Charging: "none" | "turbo" | "variable-turbo" | "supercharger";
+        /** @description A name that can be chosen, with what it means. */
+        Choice: {
+            id: string;
+            name: string;
+        };
         /** @description What a code says. */
         CodeMeaning: {
             /** Format: int32 */
@@ -947,9 +1110,39 @@ export interface components {
             /** @description `time in s`, `engine speed in rpm`, `misfires of cylinder 3`, `not used`. */
             used_as: string;
         };
+        /** @description What is complained of: words, a list of names, or all of it. */
+        ComplaintInput: string | string[] | components["schemas"]["ComplaintParts"];
+        ComplaintParts: {
+            /** @default [] */
+            circumstances: string[];
+            /**
+             * @description What was done to the car, or happened to it, before.
+             * @default []
+             */
+            history: string[];
+            /**
+             * @description Words of any of the three kinds; what the book does not know is told and left out.
+             * @default []
+             */
+            said: string[];
+            /** @default [] */
+            symptoms: string[];
+            /** @default  */
+            text: string;
+        };
         Connect: {
             /** @description Address and port, `127.0.0.1:35000`. */
             address: string;
+        };
+        /** @description Findings that do not go together. */
+        Contradiction: {
+            findings: number[];
+            /**
+             * Format: double
+             * @description How likely this was to be found, after everything else that was.
+             */
+            probability: number;
+            says: string;
         };
         /** @description Counts in one stretch of time. */
         CountWindow: {
@@ -1198,6 +1391,16 @@ export interface components {
             /** Format: int32 */
             replaces?: number | null;
         };
+        /** @description Something that not every car has. */
+        EquipmentItem: {
+            because: string;
+            name: string;
+            /**
+             * Format: double
+             * @description The share of cars that have it, of those on which it can be.
+             */
+            share: number;
+        };
         /** @description A value with the interval that holds it with 95 %. */
         Estimate: {
             /** Format: double */
@@ -1209,9 +1412,52 @@ export interface components {
         };
         /** @enum {string} */
         FaultKind: "lost" | "doubled" | "reordered" | "length" | "unfinished" | "stray" | "unknown-kind" | "overflow" | "unanswered" | "content" | "clock";
+        /** @description A fault in a list. */
+        FaultLine: {
+            family: string;
+            id: string;
+            name: string;
+            need?: components["schemas"]["Need"] | null;
+            /** Format: double */
+            own_rate?: number | null;
+            /**
+             * Format: double
+             * @description Cases among ten thousand, as the book has it.
+             */
+            rate: number;
+        };
+        /** @description A fault with everything that the book says of it. */
+        FaultPage: {
+            family: string;
+            fits: string[];
+            id: string;
+            name: string;
+            need?: components["schemas"]["Need"] | null;
+            opens: string[];
+            /** Format: double */
+            own_price?: number | null;
+            /**
+             * Format: double
+             * @description What the workshop has put in the place of the book's figures.
+             */
+            own_rate?: number | null;
+            per: components["schemas"]["FaultScope"];
+            /** Format: double */
+            rate: number;
+            rate_because: string;
+            repair: components["schemas"]["RepairCost"];
+            shows: components["schemas"]["ShownSign"][];
+        };
+        /**
+         * @description How often something stands on a car: once on the engine, or once for each cylinder, coil, bank ...
+         * @enum {string}
+         */
+        FaultScope: "engine" | "cylinder" | "coil" | "bank" | "neighbours" | "unit";
         /** @description What an entry says, by its kind. */
         Finding: {
             circumstances?: string[];
+            /** @description What was done to it, or happened to it, before. */
+            history?: string[];
             /** @enum {string} */
             kind: "complaint";
             /**
@@ -1293,6 +1539,18 @@ export interface components {
             kind: "occurred";
             text?: string;
         } | {
+            /** @enum {string} */
+            kind: "tested";
+            outcome: string;
+            /** @description `engine`, `bank 1`, `cylinder 3`. */
+            target: components["schemas"]["Target"];
+            test: string;
+            /** @description What else was seen or read. */
+            text?: string;
+        } | (components["schemas"]["Limits"] & {
+            /** @enum {string} */
+            kind: "limits";
+        }) | {
             /** @description How: `spark tester at cylinder 3, strong and blue`. */
             how: string;
             /** @enum {string} */
@@ -1316,6 +1574,36 @@ export interface components {
             /** @enum {string} */
             kind: "withdrawn";
             why: string;
+        };
+        /** @description A test with what came of it: an outcome, or how likely what was found is under each outcome. */
+        FindingInput: {
+            /**
+             * @description For a finding that is not sure: a likelihood for each outcome of the test (left out: nought), or for each fault
+             *     (`coil-breaks-down`, `coil-breaks-down@cylinder 3`; left out: as likely as the mean).
+             */
+            likelihood?: {
+                [key: string]: number;
+            } | null;
+            outcome?: string | null;
+            /** @description In what words it is to be told; left out: the test's. */
+            says?: string | null;
+            target?: components["schemas"]["Target"] | null;
+            /** @description The name of a test in the book, or of a symptom, a circumstance or something that went before. */
+            test: string;
+        };
+        /** @description What an outcome of a test would do, before the test is made. */
+        Foreseen: {
+            means: string;
+            outcome: string;
+            /**
+             * Format: double
+             * @description How likely this outcome is.
+             */
+            probability: number;
+            /** @description The leading suspect after it, and how likely that then is. */
+            then: string;
+            /** Format: double */
+            then_probability: number;
         };
         /** @description Something that went wrong, with the time stamp at which it showed. */
         FrameFault: {
@@ -1355,6 +1643,19 @@ export interface components {
         };
         /** @enum {string} */
         Fuel: "petrol" | "diesel" | "gas";
+        /** @description What a search found. */
+        Hit: {
+            id: string;
+            /** @description `test`, `symptom`, `circumstance`, `history` or `fault`. */
+            kind: string;
+            name: string;
+            /** @description The outcome that the words speak of, where they do. */
+            outcome?: string | null;
+            /** Format: double */
+            score: number;
+            /** @description The target that the words speak of, where they do: a number stands for a cylinder. */
+            target?: string | null;
+        };
         /** @description One thing that may be so after the drive. */
         Hypothesis: {
             /** @description The part that took the fault with it, for `moved`. */
@@ -1419,6 +1720,7 @@ export interface components {
             standing: number[];
             /** @description Parts that are not where they were found. */
             strayed: components["schemas"]["TaggedPart"][];
+            suspects?: components["schemas"]["SuspectsShown"] | null;
             swap_in_force?: components["schemas"]["SwapShown"] | null;
             /** @description Kinds of part that can change places on this vehicle. */
             swappable: string[];
@@ -1469,6 +1771,38 @@ export interface components {
             separator: string;
             time: components["schemas"]["TimeKind"];
             unit_lines: number;
+        };
+        /** @description A case that a closed and proven job has taught. */
+        LearntCase: {
+            /** @description Whether it counts; the workshop can take it back. */
+            counts: boolean;
+            fault: string;
+            fleet_no: string;
+            /** Format: int64 */
+            job: number;
+            name: string;
+            vehicle: string;
+        };
+        /** @description Under which limits the work goes on: the last entry about them counts. */
+        Limits: {
+            /**
+             * @description Nobody is there to help.
+             * @default false
+             */
+            alone: boolean;
+            /**
+             * @description Tests that cannot be made here, and tools that are not there.
+             * @default []
+             */
+            cannot: string[];
+            /**
+             * Format: double
+             * @description Minutes until the car must be back, as they were when this was written; tests since then are taken off.
+             * @default null
+             */
+            minutes_left: number | null;
+            /** @default least-cost */
+            school: components["schemas"]["School"];
         };
         /** @description What to do with the link. */
         LinkRequest: {
@@ -1717,6 +2051,14 @@ export interface components {
          * @enum {string}
          */
         Need: "fuel" | "air" | "spark" | "compression" | "timing";
+        /** @description A finding that proved a need or showed it lacking. */
+        NeedFinding: {
+            /** @description The finding's place in the list handed in. */
+            finding: number;
+            need: components["schemas"]["Need"];
+            says: string;
+            state: components["schemas"]["NeedState"];
+        };
         NeedShown: {
             because: string;
             /**
@@ -1731,6 +2073,13 @@ export interface components {
         };
         /** @enum {string} */
         NeedState: "proven" | "missing" | "unknown";
+        Needs: {
+            air: components["schemas"]["NeedState"];
+            compression: components["schemas"]["NeedState"];
+            fuel: components["schemas"]["NeedState"];
+            spark: components["schemas"]["NeedState"];
+            timing: components["schemas"]["NeedState"];
+        };
         /** @description An entry as somebody hands it in. */
         NewEntry: {
             author: string;
@@ -1772,14 +2121,61 @@ export interface components {
             sure?: number | null;
             /** @description What that sureness is about, in a few words. */
             sure_of: string;
+            test?: components["schemas"]["NextTest"] | null;
             title: string;
             tools: string[];
             variant?: string | null;
             why: string;
         };
+        /** @description A test that could be made now. */
+        NextTest: {
+            /**
+             * Format: double
+             * @description How much it tells of the cause.
+             */
+            bits: number;
+            cautions: components["schemas"]["Caution"][];
+            /**
+             * Format: double
+             * @description What it saves of the expected cost of repair, less its own cost.
+             */
+            expected_saving: number;
+            how: string;
+            kind: components["schemas"]["TestKind"];
+            /**
+             * Format: double
+             * @description With what has to come off first.
+             */
+            minutes: number;
+            /**
+             * Format: double
+             * @description Material, and the chance of damage times its cost.
+             */
+            money: number;
+            name: string;
+            opens: string[];
+            outcomes: components["schemas"]["Foreseen"][];
+            /** Format: int32 */
+            people: number;
+            /** @description One of the quick checks, on a car that does not start. */
+            quick_first: boolean;
+            target: components["schemas"]["Target"];
+            test: string;
+            /** @description Read in one go with others of this name. */
+            together?: string | null;
+            tools: string[];
+            why: string;
+        };
         Outcome: {
             means: string;
             outcome: string;
+        };
+        /** @description An outcome of a test with what it means. */
+        OutcomeLine: {
+            id: string;
+            lacks: components["schemas"]["Need"][];
+            means: string;
+            proves: components["schemas"]["Need"][];
         };
         /** @description An output that was driven. */
         OutputState: {
@@ -1798,6 +2194,25 @@ export interface components {
              * @description What the unit reports back: percent, or 100 for current in the circuit.
              */
             reported?: number | null;
+        };
+        /** @description What the workshop has of its own, and what its closed jobs have taught. */
+        OwnPage: {
+            /** @description What all that does to the rates. */
+            bent: components["schemas"]["BentRate"][];
+            /** @description Why the workshop's file is not used; then the book alone counts and nothing can be changed. */
+            broken?: string | null;
+            /** Format: double */
+            labour_per_hour: number;
+            learnt: components["schemas"]["LearntCase"][];
+            own: components["schemas"]["WorkshopOwn"];
+        };
+        /** @description Two faults at once. */
+        Pair: {
+            faults: string[];
+            names: string[];
+            /** Format: double */
+            probability: number;
+            targets: components["schemas"]["Target"][];
         };
         /** @enum {string} */
         PartsAtOnce: "one" | "several";
@@ -1918,6 +2333,13 @@ export interface components {
             dimension: components["schemas"]["Dimension"];
             text: string;
         };
+        /** @description Something to ask. */
+        Question: {
+            /** Format: double */
+            bits: number;
+            name: string;
+            test: string;
+        };
         /** @description What a message says. */
         Read: {
             about: string;
@@ -2035,6 +2457,8 @@ export interface components {
         /** @description One result of a recording. */
         RecordingResult: {
             decided: boolean;
+            /** @description What it says of the suspects. */
+            evidence?: components["schemas"]["FindingInput"][];
             /** @description Whether it speaks of a fault; what is decided may also be that all is well. */
             fault?: boolean;
             kind: components["schemas"]["ResultKind"];
@@ -2118,6 +2542,23 @@ export interface components {
             /** Format: double */
             repaired_km: number;
         };
+        /** @description What a repair takes. */
+        RepairCost: {
+            because: string;
+            /** Format: double */
+            minutes: number;
+            /**
+             * Format: double
+             * @description Parts, in the workshop's money.
+             */
+            money: number;
+        };
+        /** @description A part that was replaced or mended, after which the fault was still there. */
+        Replaced: {
+            target?: components["schemas"]["Target"] | null;
+            /** @description A fault of the book, or a kind of part (`coil`). */
+            what: string;
+        };
         /** @enum {string} */
         ResultKind: "misfires" | "trims" | "boost";
         /**
@@ -2199,6 +2640,47 @@ export interface components {
             /** @description Why it could not be read. */
             why: string;
         };
+        /**
+         * @description How somebody goes about it.
+         * @enum {string}
+         */
+        School: "least-cost" | "swap-first" | "measure-first" | "fit-usual" | "smoke-first" | "smoke-last";
+        /** @description What a school may be expected to need from here to a car that runs. */
+        SchoolExpects: {
+            /**
+             * Format: double
+             * @description Both in money.
+             */
+            cost: number;
+            /** @description What it does first. */
+            first: string;
+            /** Format: double */
+            minutes: number;
+            /** Format: double */
+            money: number;
+            school: components["schemas"]["School"];
+        };
+        /** @description What a fault shows, and which tests read it. */
+        ShownSign: {
+            because: string;
+            kind: components["schemas"]["SignKind"];
+            sign: string;
+            /** @description Each state that is not the sound one, with its chance here and on a sound car. */
+            states: components["schemas"]["ShownState"][];
+            tests: components["schemas"]["TestLine"][];
+        };
+        ShownState: {
+            /** Format: double */
+            chance: number;
+            /** Format: double */
+            sound: number;
+            state: string;
+        };
+        /**
+         * @description What a sign is about: what is complained of, under which circumstances, what went before, or what a test finds.
+         * @enum {string}
+         */
+        SignKind: "symptom" | "circumstance" | "history" | "found";
         /** @description A signature with its probability. */
         Signature: {
             /** @description The banks it is about; empty for `normal`. */
@@ -2210,6 +2692,20 @@ export interface components {
         };
         /** @enum {string} */
         SignatureKind: "normal" | "unmetered-air" | "delivery-weak" | "meter-under-reads" | "over-fuelling" | "one-injector" | "exhaust-leak" | "sensor-biased" | "misfire-looks-lean";
+        /** @description What one finding says of one suspect. */
+        Speaks: {
+            /**
+             * Format: double
+             * @description Ten times the decimal logarithm of how much the odds of the suspect change by it, given all other findings. 10
+             *     decibans make it ten times as likely, 3 double it, and below nought it speaks against it.
+             */
+            decibans: number;
+            /** @description The findings' places in the list that was handed in; those of the complaint have none. */
+            findings: number[];
+            says: string;
+            test: string;
+            words: string;
+        };
         Spent: {
             /** Format: double */
             fitting_minutes: number;
@@ -2278,6 +2774,106 @@ export interface components {
             requested_kpa: number;
             /** Format: double */
             to_s: number;
+        };
+        /** @description One suspect. */
+        Suspect: {
+            /**
+             * Format: double
+             * @description The same before any finding.
+             */
+            before: number;
+            fault: string;
+            /** @description What is complained of and it would not explain. */
+            leaves_unexplained: string[];
+            name: string;
+            need?: components["schemas"]["Need"] | null;
+            /** @description The kind of part that a repair replaces. */
+            part?: string | null;
+            /**
+             * Format: double
+             * @description How likely it is that this fault is there, alone or with another.
+             */
+            present: number;
+            /**
+             * Format: double
+             * @description Its share of the verdict, 0 to 1. Where two faults are there together each has half of that share, so that the
+             *     shares of all suspects sum to one.
+             */
+            probability: number;
+            repair?: components["schemas"]["RepairCost"] | null;
+            /** @description What speaks for and against it, the strongest first; only for the leading suspects. */
+            speaks: components["schemas"]["Speaks"][];
+            target: components["schemas"]["Target"];
+        };
+        /** @description A car as the suspects need it: any vehicle of the workshop, or an engine alone. */
+        SuspectVehicle: {
+            access_minutes?: {
+                [key: string]: number;
+            } | null;
+            covers?: components["schemas"]["Cover"][];
+            engine: components["schemas"]["EngineDescription"];
+            fleet_no?: string;
+            /** @description What it is known to have, and to lack, of what not every car has. */
+            has?: string[];
+            lacks?: string[];
+            name?: string;
+            note?: string;
+            parts?: string[];
+        };
+        SuspectsInput: {
+            /** @description Nobody is there to help. */
+            alone?: boolean;
+            /** @description Tests that cannot be made here, and tools that are not there. */
+            cannot?: string[];
+            complaint?: components["schemas"]["ComplaintInput"];
+            findings?: components["schemas"]["FindingInput"][];
+            /**
+             * Format: double
+             * @description Minutes until the car must be back.
+             */
+            minutes_left?: number | null;
+            /** @description What is off the car now, by its name in `knowledge/access.toml` or the vehicle's covers. */
+            off?: string[];
+            replaced?: components["schemas"]["Replaced"][];
+            school?: components["schemas"]["School"];
+            vehicle: components["schemas"]["SuspectVehicle"];
+            workshop?: components["schemas"]["WorkshopOwn"];
+        };
+        SuspectsResult: {
+            act: components["schemas"]["Act"];
+            contradictions: components["schemas"]["Contradiction"][];
+            /**
+             * Format: double
+             * @description Money for a minute's work, with which all costs were reckoned.
+             */
+            labour_per_minute: number;
+            need_findings: components["schemas"]["NeedFinding"][];
+            needs: components["schemas"]["Needs"];
+            next: components["schemas"]["NextTest"][];
+            /** Format: double */
+            not_in_the_book: number;
+            /** @description Words of the complaint that the book does not know. */
+            not_understood: string[];
+            pairs: components["schemas"]["Pair"][];
+            /** @description What could be asked, of what went before and under which circumstances; the most telling first. */
+            questions: components["schemas"]["Question"][];
+            says: string;
+            schools: components["schemas"]["SchoolExpects"][];
+            suspects: components["schemas"]["Suspect"][];
+            /**
+             * Format: double
+             * @description How likely it is that there are two faults, and that it is something the book does not know.
+             */
+            two_faults: number;
+        };
+        /** @description The suspects of a job, with what they were reckoned from. */
+        SuspectsShown: {
+            /** @description For each finding the entry it comes from. */
+            entries: number[];
+            limits: components["schemas"]["Limits"];
+            /** @description What is off the car now. */
+            off: string[];
+            result: components["schemas"]["SuspectsResult"];
         };
         SwapInput: {
             after: components["schemas"]["SwapSide"];
@@ -2385,6 +2981,11 @@ export interface components {
             /** Format: double */
             revolutions?: number | null;
         };
+        /** @description A row of a test's table. */
+        TableRow: {
+            chances: number[];
+            state: string;
+        };
         /** @description A part with its tag. The tag stays with the part wherever it goes. */
         TaggedPart: {
             /**
@@ -2403,6 +3004,42 @@ export interface components {
             /** @description The first letter of the kind and the cylinder it was found at; a prime for every renewal: `C3`, `P2′`. */
             tag: string;
             variant?: string | null;
+        };
+        Target: string;
+        /**
+         * @description What kind of work a test is, by which the schools of the trade differ.
+         * @enum {string}
+         */
+        TestKind: "ask" | "look" | "read" | "measure" | "swap" | "provoke" | "smoke";
+        TestLine: {
+            id: string;
+            name: string;
+        };
+        /** @description A test with everything that the book says of it. */
+        TestPage: {
+            cautions: string[];
+            /** @description Faults that show the sign which it reads. */
+            faults: components["schemas"]["FaultLine"][];
+            fits: string[];
+            how: string;
+            id: string;
+            kind: components["schemas"]["TestKind"];
+            /** Format: double */
+            minutes: number;
+            minutes_because: string;
+            /** Format: double */
+            money: number;
+            name: string;
+            opens: string[];
+            outcomes: components["schemas"]["OutcomeLine"][];
+            /** Format: double */
+            own_minutes?: number | null;
+            /** Format: int32 */
+            people: number;
+            per: components["schemas"]["FaultScope"];
+            table: components["schemas"]["TableRow"][];
+            table_because: string;
+            tools: string[];
         };
         /** @description One channel between two times, in columns of equal width. */
         Thinned: {
@@ -2580,6 +3217,9 @@ export interface components {
             engine: components["schemas"]["EngineDescription"];
             /** @description The workshop's own number on the door. */
             fleet_no: string;
+            /** @description What it has, and what it lacks, of what not every car has; names of `knowledge/equipment.toml`. */
+            has?: string[];
+            lacks?: string[];
             name: string;
             note?: string;
             /** @description Kinds of part that can change places between cylinders; empty: what the engine's description says. */
@@ -2602,6 +3242,56 @@ export interface components {
         Windows: {
             full: components["schemas"]["Window"];
             rest: components["schemas"]["Window"];
+        };
+        /** @description Cases of a fault that the workshop had, or that it gives the weight of such. */
+        WorkshopCase: {
+            /** @description Where it comes from: who says so, or which jobs. */
+            because?: string;
+            /**
+             * Format: double
+             * @description How many; a hand-written usual suspect is given as many as it is felt to be worth.
+             */
+            cases?: number;
+            fault: string;
+            /** @description Only for vehicles of this name; left out: for all. */
+            vehicle?: string | null;
+        };
+        /** @description What a workshop has of its own. All of it can be left out. */
+        WorkshopOwn: {
+            /**
+             * Format: double
+             * @description Money for an hour's work.
+             * @default null
+             */
+            labour_per_hour: number | null;
+            /**
+             * @description Minutes of a test.
+             * @default {}
+             */
+            minutes: {
+                [key: string]: number;
+            };
+            /**
+             * @description Parts of a fault's repair, in money.
+             * @default {}
+             */
+            prices: {
+                [key: string]: number;
+            };
+            /**
+             * @description How often a fault comes here, among ten thousand jobs, where the workshop knows better than the book.
+             * @default {}
+             */
+            rates: {
+                [key: string]: number;
+            };
+            /**
+             * @description Closed jobs of this workshop from which nothing is to be learnt.
+             * @default []
+             */
+            unlearnt_jobs: number[];
+            /** @default [] */
+            usual: components["schemas"]["WorkshopCase"][];
         };
         /** @description One frame written out. */
         WrittenFrame: {
@@ -3182,6 +3872,105 @@ export interface operations {
             };
         };
     };
+    knowledge_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookList"];
+                };
+            };
+        };
+    };
+    knowledge_fault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultPage"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    knowledge_search: {
+        parameters: {
+            query: {
+                /** @description The trade's words: `weak spark cylinder 3`. */
+                q: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hit"][];
+                };
+            };
+        };
+    };
+    knowledge_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestPage"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_codes: {
         parameters: {
             query?: never;
@@ -3460,6 +4249,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    suspects: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SuspectsInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuspectsResult"];
                 };
             };
             422: {
@@ -3856,6 +4676,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StoredVehicle"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    workshop_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnPage"];
+                };
+            };
+        };
+    };
+    workshop_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WorkshopOwn"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnPage"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             422: {

@@ -20,6 +20,11 @@ const LinkView = lazy(() => import("../link/LinkView"));
 const UnitsView = lazy(() => import("../units/UnitsView"));
 const LogView = lazy(() => import("../logs/LogView"));
 const RecordingScreen = lazy(() => import("../evidence/RecordingScreen"));
+const SuspectsView = lazy(() => import("../suspects/SuspectsView"));
+const BookView = lazy(() => import("../book/BookView"));
+const FaultPage = lazy(() => import("../book/FaultPage"));
+const TestPage = lazy(() => import("../book/TestPage"));
+const WorkshopPage = lazy(() => import("../book/WorkshopPage"));
 const Report = lazy(() => import("../report/Report"));
 
 const queries = new QueryClient({ defaultOptions: { queries: { staleTime: 2_000 } } });
@@ -39,6 +44,11 @@ const router = createBrowserRouter([
       { path: "/jobs/:id/link", element: later(<LinkView />) },
       { path: "/jobs/:id/units", element: later(<UnitsView />) },
       { path: "/jobs/:id/log", element: later(<LogView />) },
+      { path: "/jobs/:id/suspects", element: later(<SuspectsView />) },
+      { path: "/book", element: later(<BookView />) },
+      { path: "/book/faults/:id", element: later(<FaultPage />) },
+      { path: "/book/tests/:id", element: later(<TestPage />) },
+      { path: "/book/workshop", element: later(<WorkshopPage />) },
       { path: "/recordings/:id", element: later(<RecordingScreen />) },
       { path: "*", element: <NotHere what="page" /> },
     ],

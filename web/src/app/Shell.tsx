@@ -16,6 +16,7 @@ export function Shell() {
     { key: "?", does: "show this list of keys", run: () => setKeysOpen(true) },
     { key: "y", does: "go to the yard", run: () => go("/") },
     { key: "j", does: "start a new job", run: () => go("/new") },
+    { key: "b", does: "open the book of faults and tests", run: () => go("/book") },
     { key: "t", does: "turn to dark or light", run: turn },
   ]);
   return (
@@ -45,6 +46,9 @@ export function Shell() {
         </Button>
         <Button component={Link} to="/new" color="inherit">
           New job
+        </Button>
+        <Button component={Link} to="/book" color="inherit">
+          Book
         </Button>
         <Box sx={{ flex: 1 }} />
         <Button color="inherit" onClick={turn}>

@@ -47,8 +47,17 @@ export function EntrySheet({ job, request, onClose, onSaved, onWithdraw }: Props
   const name = `job-${job.id}.${request.kind}.${request.corrects?.number ?? "new"}`;
   const first = form.first(job, request);
   // Moves and parts that the next move or the block proposes are newer than an old draft; all else is kept by kind.
-  const proposed = (request.kind === "moved" || request.kind === "fitted") && (request.fromPlan || request.fromNext);
-  const proposal = JSON.stringify([request.moves ?? [], request.part, request.cylinder]);
+  const proposed =
+    (request.kind === "moved" || request.kind === "fitted" || request.kind === "tested") &&
+    (request.fromPlan || request.fromNext);
+  const proposal = JSON.stringify([
+    request.moves ?? [],
+    request.part,
+    request.cylinder,
+    request.test,
+    request.target,
+    request.outcome,
+  ]);
   const [value, change, forget] = useDraft(proposed ? `${name}.${proposal}` : name, first);
   const [common, changeCommon, forgetCommon] = useDraft<Common>(`${name}.common`, {
     odometer: String(request.corrects?.odometer_km ?? job.state.odometer_km),

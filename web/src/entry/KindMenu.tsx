@@ -6,6 +6,7 @@ import type { FindingKind } from "../api/types";
 import { KIND } from "../job/describe";
 
 const OPEN: FindingKind[] = [
+  "tested",
   "scan",
   "counts",
   "cleared",
@@ -14,6 +15,7 @@ const OPEN: FindingKind[] = [
   "drive",
   "occurred",
   "need",
+  "limits",
   "note",
   "closed",
 ];

@@ -12,6 +12,10 @@ export interface SheetRequest {
   variant?: string;
   cylinder?: number;
   need?: NeedShown["need"];
+  /** A test of the book, where it was made, and what came of it. */
+  test?: string;
+  target?: string;
+  outcome?: string;
   /** The entry that is corrected. */
   corrects?: Entry;
   /** Asked for by the next move, or by the moves planned on the block: what they say replaces an old draft. */

@@ -3,13 +3,13 @@ import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
 import { Link } from "react-router";
 import type { JobView } from "../api/types";
-import { Glow } from "../app/Glow";
-import { FIGURES } from "../app/theme";
-import { sure } from "../app/words";
+import { SuspectRow } from "../suspects/SuspectRow";
 
 /** The suspects: how bright an ember glows is how likely it is. */
 export function Embers({ job }: { job: JobView }) {
-  const { embers, misfire, swap_in_force: swap, repair } = job.state;
+  const { suspects, misfire, swap_in_force: swap, repair } = job.state;
+  const out = Boolean(repair?.part) && !repair?.came_back;
+  const glowing = suspects?.result.suspects.some((one) => one.speaks.length > 0) ?? false;
   const verdict = swap?.result;
   return (
     <Box component="section" aria-label="Embers">
@@ -22,6 +22,9 @@ export function Embers({ job }: { job: JobView }) {
             The counts
           </Button>
         )}
+        <Button component={Link} to={`/jobs/${job.id}/suspects`} color="inherit" size="small">
+          All, and why
+        </Button>
       </Box>
       {verdict && (
         <Typography sx={{ fontWeight: 600 }}>
@@ -34,20 +37,28 @@ export function Embers({ job }: { job: JobView }) {
           Mind: {warning}.
         </Typography>
       ))}
-      {embers.length === 0 && (
+      {out && (
         <Typography color="text.secondary" sx={{ py: 1 }}>
-          {repair?.part
-            ? `Out: the ${repair.part} was replaced. What counts now is the proof.`
-            : "Cold: nothing has been counted yet. Read the codes, then count misfires per cylinder."}
+          Out: the {repair?.part} was replaced. What counts now is the proof.
         </Typography>
       )}
-      {embers.slice(0, 6).map((ember) => (
-        <Box key={ember.what} sx={{ display: "flex", alignItems: "center", gap: 1, py: 0.5 }} title={ember.because}>
-          <Glow likelihood={ember.probability} size={26} />
-          <Box sx={{ flex: 1, lineHeight: 1.2 }}>{ember.what}</Box>
-          <Box sx={{ fontFamily: FIGURES, fontWeight: 600 }}>{sure(ember.probability)}</Box>
+      {!out && !glowing && (
+        <Typography color="text.secondary" sx={{ py: 1 }}>
+          Cold: nothing has been found yet that tells the suspects apart.
+        </Typography>
+      )}
+      {!out && glowing && (
+        <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
+          {suspects?.result.suspects.slice(0, 6).map((suspect) => (
+            <SuspectRow key={`${suspect.fault} ${suspect.target}`} suspect={suspect} most={6} />
+          ))}
         </Box>
-      ))}
+      )}
+      {!out && suspects?.result.contradictions[0] && (
+        <Typography variant="body2" sx={{ mt: 0.5 }}>
+          {suspects.result.contradictions[0].says}.
+        </Typography>
+      )}
       {misfire && !verdict && !repair && (
         <Typography variant="body2" color="text.secondary">
           {misfire.result.says} {misfire.outdated ? "Counted before the last change." : ""}

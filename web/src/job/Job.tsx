@@ -71,6 +71,8 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
     { key: "l", does: "link to the car", run: () => go(`/jobs/${job.id}/link`) },
     { key: "f", does: "read a log from a file", run: () => go(`/jobs/${job.id}/log`) },
     { key: "u", does: "open the units", run: () => go(`/jobs/${job.id}/units`) },
+    { key: "x", does: "enter a finding by the trade's words", run: () => setSheet({ kind: "tested" }) },
+    { key: "e", does: "open all suspects", run: () => go(`/jobs/${job.id}/suspects`) },
     { key: "c", does: "open the counts", run: () => go(`/jobs/${job.id}/counts`) },
   ]);
 
@@ -149,7 +151,13 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
             gap: 2,
           }}
         >
-          <NextMoveCard job={job} onAnswer={answer} />
+          <NextMoveCard
+            job={job}
+            onAnswer={answer}
+            onTest={(test, outcome) =>
+              setSheet({ kind: "tested", test: test.test, target: test.target, outcome, fromNext: true })
+            }
+          />
         </Box>
         <Box sx={{ minHeight: 0 }}>
           <Trail

@@ -2,17 +2,20 @@ import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
 import { useState } from "react";
-import type { JobView, Move, NextMove, SwapPlan } from "../api/types";
+import type { JobView, Move, NextMove, NextTest, SwapPlan } from "../api/types";
 import { Glow } from "../app/Glow";
 import { FIGURES } from "../app/theme";
 import { minutes, sure } from "../app/words";
 import { Cautions, useAcknowledged } from "../entry/Cautions";
+import { OtherTests } from "../suspects/OtherTests";
+import { Outcomes } from "../suspects/Outcomes";
 
 export type Answer = NextMove["answer"];
 
 /** What the one button says, by the kind of entry that answers the step. */
 const ANSWER: Record<Answer, string> = {
   scan: "Enter the codes",
+  tested: "Something else was found",
   counts: "Enter the counts",
   cleared: "Codes are cleared",
   moved: "Parts are moved",
@@ -28,12 +31,15 @@ const ANSWER: Record<Answer, string> = {
 interface Props {
   job: JobView;
   onAnswer: (answer: Answer, moves?: Move[]) => void;
+  /** Opens the sheet for a test, with what is known of it. */
+  onTest: (test: NextTest, outcome?: string) => void;
 }
 
 /** The test with the best value now: why, what each outcome means, cautions, and one touch to enter the result. */
-export function NextMoveCard({ job, onAnswer }: Props) {
+export function NextMoveCard({ job, onAnswer, onTest }: Props) {
   const { next } = job.state;
   const [others, setOthers] = useState(false);
+  const tests = !job.state.closed && (job.state.suspects?.result.next.length ?? 0) > 0;
   const acknowledged = useAcknowledged(job.id, next.cautions);
   return (
     <Box component="section" aria-label="Next move" sx={{ bgcolor: "background.paper", px: 2, py: 1.5 }}>
@@ -55,24 +61,33 @@ export function NextMoveCard({ job, onAnswer }: Props) {
           </span>
         </Box>
       )}
+      {next.test && (
+        <Outcomes
+          job={job}
+          test={next.test}
+          disabled={!acknowledged.all}
+          onMore={(outcome) => next.test && onTest(next.test, outcome)}
+        />
+      )}
       <Button
-        variant="contained"
+        variant={next.test ? "text" : "contained"}
+        color={next.test ? "inherit" : "primary"}
         size="large"
         fullWidth
-        onClick={() => onAnswer(next.answer, next.moves)}
-        sx={{ mt: 1.5, minHeight: 56, fontSize: "1.2rem" }}
+        onClick={() => (next.test ? onTest(next.test) : onAnswer(next.answer, next.moves))}
+        sx={next.test ? { mt: 0.5 } : { mt: 1.5, minHeight: 56, fontSize: "1.2rem" }}
       >
-        {ANSWER[next.answer]}
+        {next.test ? "Enter it with a note" : ANSWER[next.answer]}
       </Button>
       {next.answer === "drive" && (
         <Button fullWidth color="inherit" onClick={() => onAnswer("counts")} sx={{ mt: 0.5 }}>
           Counters were read too: enter the counts
         </Button>
       )}
-      {next.alternatives.length > 0 && (
+      {(next.alternatives.length > 0 || tests) && (
         <Box sx={{ mt: 0.5 }}>
           <Button color="inherit" aria-expanded={others} onClick={() => setOthers(!others)}>
-            {others ? "Hide the other ways" : `Other ways (${next.alternatives.length})`}
+            {others ? "Hide the other ways" : "Other ways"}
           </Button>
           {others &&
             next.alternatives.map((one) => (
@@ -88,6 +103,7 @@ export function NextMoveCard({ job, onAnswer }: Props) {
                 <Typography variant="body2">{one.why}</Typography>
               </Box>
             ))}
+          {others && tests && <OtherTests job={job} onTest={onTest} />}
         </Box>
       )}
       {next.outcomes.length > 0 && (

@@ -13,6 +13,8 @@ export const KIND: Record<FindingKind, string> = {
   fitted: "New part fitted",
   drive: "Driven clean",
   occurred: "It came",
+  tested: "Tested",
+  limits: "Limits of the work",
   need: "Need checked",
   note: "Note",
   closed: "Job closed",
@@ -25,7 +27,7 @@ export function describe(finding: Finding): string {
   switch (finding.kind) {
     case "complaint":
       return sentences([
-        [...finding.symptoms, ...(finding.circumstances ?? [])].join(", "),
+        [...finding.symptoms, ...(finding.circumstances ?? []), ...(finding.history ?? [])].join(", "),
         finding.text,
         finding.occurrences_km?.length ? `Noticed at ${finding.occurrences_km.map(whole).join(", ")} km` : "",
       ]);
@@ -55,6 +57,20 @@ export function describe(finding: Finding): string {
         finding.part_number,
         finding.old_part ? `Old part: ${finding.old_part}` : "",
       ]);
+    case "tested":
+      return sentences([
+        `${inTheTradesWords(finding.test)}${finding.target === "engine" ? "" : `, ${finding.target}`}: ${inTheTradesWords(finding.outcome)}`,
+        finding.text,
+      ]);
+    case "limits":
+      return (
+        sentences([
+          finding.alone ? "alone" : "",
+          finding.minutes_left == null ? "" : `${whole(finding.minutes_left)} minutes left`,
+          finding.cannot?.length ? `not here: ${finding.cannot.join(", ")}` : "",
+          finding.school && finding.school !== "least-cost" ? inTheTradesWords(finding.school) : "",
+        ]) || "none"
+      );
     case "need":
       return `${finding.need}: ${finding.state} (${finding.how})`;
     case "drive":
@@ -68,6 +84,8 @@ export function describe(finding: Finding): string {
       return finding.text ?? "";
   }
 }
+
+const inTheTradesWords = (id: string): string => id.replaceAll("-", " ");
 
 /** Sentences one after the other, each with one full stop. */
 const sentences = (list: (string | undefined)[]) =>

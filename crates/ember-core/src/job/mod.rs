@@ -6,6 +6,7 @@ mod phases;
 mod repair;
 mod road;
 mod spent;
+mod suspicions;
 
 use std::collections::BTreeMap;
 
@@ -17,6 +18,8 @@ use crate::knowledge::Knowledge;
 use crate::misfire::{self, CylinderRate, MisfireResult};
 use crate::next_move::{Caution, NextMove, next_move};
 use crate::recording::RecordingResult;
+use crate::suspects::Depth;
+use crate::suspects::memory::WorkshopOwn;
 use crate::refusal::Refusal;
 use crate::swap::plan::{PartsAtOnce, SwapPlanInput, SwapPlanResult, swap_plan};
 use crate::swap::{Move, SwapInput, SwapResult, Verdict, swap};
@@ -30,6 +33,7 @@ pub use needs::NeedShown;
 pub use repair::{ProofShown, Repair};
 pub use road::{MarkKind, Road, Station};
 pub use spent::Spent;
+pub use suspicions::{Limits, SuspectsShown};
 
 use phases::{Opening, Phase, phases};
 
@@ -124,6 +128,8 @@ pub struct JobState {
     /// The swap whose verdict, or whose drive still to come, is what the job turns on now.
     pub swap_in_force: Option<SwapShown>,
     pub embers: Vec<Ember>,
+    /// What it may be, after everything on the trail; null where it was not asked for.
+    pub suspects: Option<SuspectsShown>,
     pub needs: Vec<NeedShown>,
     pub road: Road,
     pub repair: Option<Repair>,
@@ -155,7 +161,7 @@ pub fn effects(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) -> R
     let mut list = Vec::new();
     let mut last: Option<(String, f64)> = None;
     for upto in 1..=entries.len() {
-        let next = job_state(vehicle, &entries[..upto], knowledge)?.next;
+        let next = job_state_of(vehicle, &entries[..upto], knowledge, &WorkshopOwn::default(), None)?.next;
         let Some(sure) = next.sure else { continue };
         let before = last.as_ref().filter(|(about, _)| *about == next.sure_of).map(|(_, sure)| *sure);
         if last.as_ref().is_none_or(|(about, was)| *about != next.sure_of || (was - sure).abs() > 1e-4) {
@@ -164,6 +170,30 @@ pub fn effects(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) -> R
         last = Some((next.sure_of, sure));
     }
     Ok(list)
+}
+
+/// The fault that a closed job has proven: what was replaced was what was suspected, and the proof is enough. Nothing is
+/// learnt from a repair that is not proven.
+pub fn proven_cause(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) -> Option<String> {
+    let none = WorkshopOwn::default();
+    let state = job_state_of(vehicle, entries, knowledge, &none, None).ok()?;
+    let repair = state.repair.filter(|repair| repair.came_back.is_none())?;
+    let part = repair.part?;
+    if !state.closed || !state.proof.is_some_and(|proof| proof.enough) {
+        return None;
+    }
+    let before: Vec<Entry> = entries.iter().take_while(|entry| entry.number != repair.entry).cloned().collect();
+    let suspected = job_state_of(vehicle, &before, knowledge, &none, Some(Depth::Suspects)).ok()?.suspects?;
+    let engine = vehicle.checked().ok()?;
+    suspected
+        .result
+        .suspects
+        .iter()
+        .find(|suspect| {
+            let of_part = suspect.part.as_deref() == Some(part.as_str()) || suspect.name.to_lowercase() == part;
+            of_part && repair.cylinder.is_none_or(|c| suspect.target.cylinders(&engine).contains(&c))
+        })
+        .map(|suspect| suspect.fault.clone())
 }
 
 /// What the pieces of a job's state are computed from.
@@ -180,6 +210,20 @@ pub(crate) struct Ground<'a> {
 /// # Errors
 /// A vehicle whose engine cannot be; everything else was checked when it was written.
 pub fn job_state(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) -> Result<JobState, Refusal> {
+    job_state_of(vehicle, entries, knowledge, &WorkshopOwn::default(), Some(Depth::Schools))
+}
+
+/// As [`job_state`], with what the workshop has of its own, and as far as the suspects are asked for.
+///
+/// # Errors
+/// As [`job_state`].
+pub fn job_state_of(
+    vehicle: &Vehicle,
+    entries: &[Entry],
+    knowledge: &Knowledge,
+    own: &WorkshopOwn,
+    depth: Option<Depth>,
+) -> Result<JobState, Refusal> {
     let engine = vehicle.checked()?;
     let standing = effective(entries);
     let phases = phases(&engine, &standing);
@@ -225,7 +269,11 @@ pub fn job_state(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) ->
         })
         .collect();
     let recordings = recordings_shown(&ground);
+    let suspects = depth.and_then(|depth| {
+        suspicions::suspects_shown(&ground, misfire.as_ref(), &swaps, repair.as_ref(), own, depth)
+    });
     let mut state = JobState {
+        suspects,
         odometer_km: ground.standing.last().map_or(0.0, |entry| entry.odometer_km),
         waiting_for: WaitingFor::Nothing,
         standing: ground.standing.iter().map(|entry| entry.number).collect(),

@@ -10,6 +10,8 @@ use crate::boost::{BoostResult, BoostVerdict, boost_samples, of_series};
 use crate::engine::Engine;
 use crate::knowledge::Knowledge;
 use crate::misfire::{Counts, MisfireResult, of_counts};
+use crate::suspects::FindingInput;
+use crate::suspects::target::Target;
 use crate::trims::{SignatureKind, TrimPoint, TrimsResult, of_points, steady_points};
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -36,6 +38,9 @@ pub struct RecordingResult {
     /// How likely what it says first is, where that is reckoned.
     #[serde(default)]
     pub probability: Option<f64>,
+    /// What it says of the suspects.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub evidence: Vec<FindingInput>,
 }
 
 /// The air around the car, as far as it is known. What is not given is taken from the recording, else it is assumed,
@@ -157,9 +162,12 @@ pub fn results(engine: &Engine, recording: &Recording, knowledge: &Knowledge) ->
             fault: !result.group.cylinders.is_empty(),
             look_first: Vec::new(),
             probability: Some(result.group.probability),
+            // The counts are an entry of their own.
+            evidence: Vec::new(),
         });
     }
     if let Ok(Some(trims)) = trims_of(engine, recording, Ambient::default(), knowledge) {
+        let evidence = of_trims(engine, &trims.result);
         list.push(RecordingResult {
             kind: ResultKind::Trims,
             says: trims.result.says,
@@ -167,17 +175,69 @@ pub fn results(engine: &Engine, recording: &Recording, knowledge: &Knowledge) ->
             fault: trims.result.signatures.first().is_some_and(|s| s.kind != SignatureKind::Normal),
             look_first: trims.result.look_first,
             probability: trims.result.signatures.first().map(|s| s.probability),
+            evidence,
         });
     }
     if let Some(boost) = boost_of(recording, Ambient::default(), knowledge) {
+        let evidence = of_boost(&boost);
         list.push(RecordingResult {
             kind: ResultKind::Boost,
             says: boost.says,
             decided: boost.decided,
             fault: !matches!(boost.verdict, BoostVerdict::Follows | BoostVerdict::CannotTell),
+            evidence,
             look_first: boost.look_first,
             probability: None,
         });
     }
     list
+}
+
+fn soft(test: &str, target: Target, says: &str, likelihood: Vec<(&str, f64)>) -> FindingInput {
+    let mut outcomes: BTreeMap<String, f64> = BTreeMap::new();
+    for (outcome, l) in likelihood {
+        *outcomes.entry(outcome.to_owned()).or_default() += l;
+    }
+    FindingInput {
+        test: test.into(),
+        target: Some(target),
+        outcome: None,
+        likelihood: Some(outcomes),
+        says: Some(says.trim_end_matches('.').to_owned()),
+    }
+}
+
+/// What the trims say of the suspects, bank by bank: each signature stands for the shape that it has.
+fn of_trims(engine: &Engine, trims: &TrimsResult) -> Vec<FindingInput> {
+    let shape = |kind: SignatureKind| match kind {
+        SignatureKind::Normal => "ordinary",
+        SignatureKind::UnmeteredAir => "lean-at-idle",
+        SignatureKind::DeliveryWeak | SignatureKind::MeterUnderReads => "lean-at-load",
+        SignatureKind::OverFuelling => "rich",
+        _ => "lean-everywhere",
+    };
+    (1..=engine.banks.len())
+        .map(|bank| {
+            let likelihood = trims
+                .signatures
+                .iter()
+                .map(|s| (if s.banks.contains(&bank) { shape(s.kind) } else { "ordinary" }, s.probability))
+                .collect();
+            let target = Target::Bank(bank as u8);
+            soft("trims-read", target, &format!("Trims of bank {bank}: {}", trims.says), likelihood)
+        })
+        .collect()
+}
+
+/// What the charge pressure says of the suspects.
+fn of_boost(boost: &BoostResult) -> Vec<FindingInput> {
+    let likelihood = match boost.verdict {
+        BoostVerdict::Follows => vec![("follows", 0.94), ("late", 0.03), ("low", 0.03)],
+        BoostVerdict::Leak => vec![("low", 0.9), ("late", 0.07), ("follows", 0.03)],
+        BoostVerdict::ConstantOffset => vec![("low", 0.45), ("over", 0.4), ("follows", 0.15)],
+        BoostVerdict::StickingVanes => vec![("over", 0.5), ("swings", 0.35), ("late", 0.15)],
+        BoostVerdict::NoResponse => vec![("low", 0.65), ("late", 0.35)],
+        BoostVerdict::CannotTell => return Vec::new(),
+    };
+    vec![soft("boost-log", Target::Engine, &boost.says, likelihood)]
 }

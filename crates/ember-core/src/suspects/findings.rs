@@ -50,6 +50,8 @@ pub struct ComplaintParts {
     pub circumstances: Vec<String>,
     /// What was done to the car, or happened to it, before.
     pub history: Vec<String>,
+    /// Words of any of the three kinds; what the book does not know is told and left out.
+    pub said: Vec<String>,
     pub text: String,
 }
 
@@ -264,6 +266,7 @@ impl Ground<'_> {
                 take("symptoms", &parts.symptoms, true)?;
                 take("circumstances", &parts.circumstances, true)?;
                 take("history", &parts.history, true)?;
+                take("said", &parts.said, false)?;
                 if !parts.text.trim().is_empty() {
                     take("text", std::slice::from_ref(&parts.text), false)?;
                 }

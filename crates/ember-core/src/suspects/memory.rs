@@ -38,4 +38,6 @@ pub struct WorkshopOwn {
     /// How often a fault comes here, among ten thousand jobs, where the workshop knows better than the book.
     pub rates: BTreeMap<String, f64>,
     pub usual: Vec<WorkshopCase>,
+    /// Closed jobs of this workshop from which nothing is to be learnt.
+    pub unlearnt_jobs: Vec<i64>,
 }

@@ -8,6 +8,7 @@
 
 mod ahead;
 pub mod book;
+pub(crate) mod code_tests;
 mod cost;
 mod evidence;
 mod explain;
@@ -182,7 +183,19 @@ pub struct SuspectsResult {
     pub contradictions: Vec<Contradiction>,
     /// Words of the complaint that the book does not know.
     pub not_understood: Vec<String>,
+    /// Money for a minute's work, with which all costs were reckoned.
+    pub labour_per_minute: f64,
     pub says: String,
+}
+
+/// Checks that a test can have been made at a target with an outcome, on some vehicle with this engine.
+///
+/// # Errors
+/// As a finding of [`suspects`].
+pub(crate) fn check_tested(engine: &Engine, finding: &FindingInput) -> Result<(), Refusal> {
+    let book = &Knowledge::built_in().book;
+    let car = Car { engine, has: &[], lacks: &[], equipment: &book.equipment };
+    Ground { book, engine, car: &car, instances: &[] }.understood(finding).map(drop)
 }
 
 /// How much is reckoned.
@@ -241,8 +254,10 @@ impl<'a> Case<'a> {
                 return Err(Refusal::new(format!("vehicle.{field}"), reason));
             }
         }
-        check_amounts(input)?;
-        check_names(input, book)?;
+        check_own(&input.workshop, book)?;
+        if input.minutes_left.is_some_and(|left| !left.is_finite() || !(0.0..=1e6).contains(&left)) {
+            return Err(Refusal::new("minutes_left", "must lie between 0 and 1000000"));
+        }
         let car = Car { engine, has: &input.vehicle.has, lacks: &input.vehicle.lacks, equipment: &book.equipment };
         let for_this = |case: &&WorkshopCase| case.vehicle.as_ref().is_none_or(|name| *name == input.vehicle.name);
         let history: Vec<WorkshopCase> = input.workshop.usual.iter().filter(for_this).cloned().collect();
@@ -291,6 +306,7 @@ impl<'a> Case<'a> {
             need_findings: needs,
             contradictions: contradictions(self.book, &left_out, self.complaint),
             not_understood: self.not_understood.clone(),
+            labour_per_minute: self.prices.per_minute,
             says: self.says(&suspects),
             suspects,
             next: look.next,
@@ -309,7 +325,7 @@ impl<'a> Case<'a> {
             .map(|(rank, index)| {
                 let suspicion = &posterior.suspicions[index];
                 let fault = &self.book.faults[suspicion.instance.fault];
-                let leading = rank < LEADING && suspicion.present >= 0.005;
+                let leading = rank < LEADING;
                 Suspect {
                     fault: fault.id.clone(),
                     target: suspicion.instance.target.clone(),
@@ -420,7 +436,7 @@ impl<'a> Case<'a> {
 }
 
 /// How many suspects are explained.
-const LEADING: usize = 10;
+const LEADING: usize = 40;
 
 /// A fault with its place, as one says it.
 pub(crate) fn named(name: &str, target: &Target) -> String {
@@ -451,15 +467,22 @@ fn state_of_needs(findings: &[NeedFinding]) -> Needs {
     }
 }
 
-fn check_amounts(input: &SuspectsInput) -> Result<(), Refusal> {
-    let own = &input.workshop;
+/// Checks what a workshop has of its own against the book.
+///
+/// # Errors
+/// A fault or test that the book does not know, by field; an amount below nought or beyond a million.
+pub fn check_own(own: &WorkshopOwn, book: &Book) -> Result<(), Refusal> {
+    check_amounts(own)?;
+    check_names(own, book)
+}
+
+fn check_amounts(own: &WorkshopOwn) -> Result<(), Refusal> {
     let named = own.prices.iter().map(|(k, v)| (format!("workshop.prices.{k}"), *v));
     let minutes = own.minutes.iter().map(|(k, v)| (format!("workshop.minutes.{k}"), *v));
     let rates = own.rates.iter().map(|(k, v)| (format!("workshop.rates.{k}"), *v));
     let usual = own.usual.iter().enumerate().map(|(i, c)| (format!("workshop.usual[{i}].cases"), c.cases));
-    let single = [("workshop.labour_per_hour", own.labour_per_hour), ("minutes_left", input.minutes_left)];
-    let single = single.into_iter().filter_map(|(name, value)| value.map(|v| (name.to_owned(), v)));
-    for (field, value) in named.chain(minutes).chain(rates).chain(usual).chain(single) {
+    let labour = own.labour_per_hour.map(|value| ("workshop.labour_per_hour".to_owned(), value));
+    for (field, value) in named.chain(minutes).chain(rates).chain(usual).chain(labour) {
         if !value.is_finite() || !(0.0..=1e6).contains(&value) {
             return Err(Refusal::new(field, "must lie between 0 and 1000000"));
         }
@@ -467,8 +490,7 @@ fn check_amounts(input: &SuspectsInput) -> Result<(), Refusal> {
     Ok(())
 }
 
-fn check_names(input: &SuspectsInput, book: &Book) -> Result<(), Refusal> {
-    let own = &input.workshop;
+fn check_names(own: &WorkshopOwn, book: &Book) -> Result<(), Refusal> {
     let faults = own.prices.keys().map(|name| ("workshop.prices", name));
     let faults = faults.chain(own.rates.keys().map(|name| ("workshop.rates", name)));
     for (field, name) in faults.chain(own.usual.iter().map(|case| ("workshop.usual", &case.fault))) {

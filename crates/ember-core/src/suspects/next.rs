@@ -52,6 +52,10 @@ pub struct NextTest {
     pub opens: Vec<String>,
     pub cautions: Vec<Caution>,
     pub outcomes: Vec<Foreseen>,
+    /// Read in one go with others of this name.
+    pub together: Option<String>,
+    /// One of the quick checks, on a car that does not start.
+    pub quick_first: bool,
 }
 
 /// Something to ask.
@@ -394,6 +398,8 @@ fn tell(
             })
             .collect(),
         outcomes,
+        together: test.together.clone(),
+        quick_first: test.quick && does_not_start(case),
     }
 }
 

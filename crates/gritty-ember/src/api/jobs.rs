@@ -1,14 +1,21 @@
 //! Jobs: the yard, opening one, its state, and new entries on its trail.
 
 use actix_web::{HttpResponse, get, post, web};
-use ember_core::job::{Effect, JobState, WaitingFor, effects, job_state};
+use std::collections::BTreeMap;
+use std::sync::{Mutex, PoisonError};
+
+use ember_core::job::{Effect, JobState, WaitingFor, effects, job_state_of};
 use ember_core::knowledge::Knowledge;
+use ember_core::suspects::Depth;
+use ember_core::suspects::memory::WorkshopOwn;
 use ember_core::trail::{Entry, Finding, NewEntry};
-use ember_store::{JobRecord, NewJob, StoredVehicle};
+use ember_core::vehicle::Vehicle;
+use ember_store::{NewJob, StoredVehicle};
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use super::knowledge::{learnt, own_for, with_learnt};
 use super::{Problem, Workshop, body, in_store};
 
 /// A job with everything that is known of it.
@@ -55,20 +62,40 @@ pub struct Addition {
     pub request_key: String,
 }
 
-fn view(
-    record: JobRecord,
-    vehicle: StoredVehicle,
-    entries: Vec<Entry>,
-    knowledge: &Knowledge,
-) -> Result<JobView, Problem> {
-    let state = job_state(&vehicle.vehicle, &entries, knowledge)?;
-    let effects = effects(&vehicle.vehicle, &entries, knowledge)?;
-    Ok(JobView { id: record.id, opened_at: record.opened_at, vehicle, entries, state, effects })
+/// States of jobs as they were last reckoned. A state follows from the trail, the vehicle and what the workshop knows, so
+/// it is kept only as long as none of them has changed.
+#[derive(Default)]
+pub struct Reckoned(Mutex<BTreeMap<i64, (usize, WorkshopOwn, JobState, Vec<Effect>)>>);
+
+impl Reckoned {
+    fn state(
+        &self,
+        job: i64,
+        vehicle: &Vehicle,
+        entries: &[Entry],
+        own: WorkshopOwn,
+        knowledge: &Knowledge,
+    ) -> Result<(JobState, Vec<Effect>), Problem> {
+        let kept = self.0.lock().unwrap_or_else(PoisonError::into_inner).get(&job).cloned();
+        if let Some((length, with, state, effects)) = kept
+            && length == entries.len()
+            && with == own
+        {
+            return Ok((state, effects));
+        }
+        let state = job_state_of(vehicle, entries, knowledge, &own, Some(Depth::Schools))?;
+        let effects = effects(vehicle, entries, knowledge)?;
+        let kept = (entries.len(), own, state.clone(), effects.clone());
+        self.0.lock().unwrap_or_else(PoisonError::into_inner).insert(job, kept);
+        Ok((state, effects))
+    }
 }
 
 pub(super) async fn load(workshop: &web::Data<Workshop>, id: i64) -> Result<JobView, Problem> {
     let (record, vehicle, entries) = in_store(workshop, move |store| store.job(id)).await?;
-    view(record, vehicle, entries, workshop.knowledge)
+    let own = own_for(workshop, Some(id)).await?;
+    let (state, effects) = workshop.reckoned.state(id, &vehicle.vehicle, &entries, own, workshop.knowledge)?;
+    Ok(JobView { id: record.id, opened_at: record.opened_at, vehicle, entries, state, effects })
 }
 
 /// All jobs, the newest first, with what each waits for.
@@ -79,20 +106,14 @@ pub async fn yard(workshop: web::Data<Workshop>) -> Result<web::Json<Vec<YardJob
         store.jobs()?.into_iter().map(|job| store.job(job.id)).collect::<Result<Vec<_>, _>>()
     })
     .await?;
-    let jobs = all
-        .into_iter()
-        .map(|(record, vehicle, entries)| {
-            let state = job_state(&vehicle.vehicle, &entries, workshop.knowledge)?;
-            Ok(in_the_yard(JobView {
-                id: record.id,
-                opened_at: record.opened_at,
-                vehicle,
-                entries,
-                state,
-                effects: Vec::new(),
-            }))
-        })
-        .collect::<Result<Vec<_>, Problem>>()?;
+    let taught = learnt(&workshop).await?;
+    let mut jobs = Vec::with_capacity(all.len());
+    for (record, vehicle, entries) in all {
+        let own = with_learnt(&workshop, &taught, Some(record.id));
+        let (state, effects) =
+            workshop.reckoned.state(record.id, &vehicle.vehicle, &entries, own, workshop.knowledge)?;
+        jobs.push(in_the_yard(JobView { id: record.id, opened_at: record.opened_at, vehicle, entries, state, effects }));
+    }
     Ok(web::Json(jobs))
 }
 

@@ -2,7 +2,8 @@
 
 pub mod bundles;
 mod imports;
-mod jobs;
+pub mod jobs;
+pub mod knowledge;
 pub mod links;
 pub mod logs;
 mod problem;
@@ -11,7 +12,8 @@ mod reckoning;
 pub mod recordings;
 mod vehicles;
 
-use std::sync::Arc;
+use std::collections::BTreeMap;
+use std::sync::{Arc, Mutex};
 
 use actix_web::{HttpResponse, web};
 use ember_core::knowledge::Knowledge;
@@ -22,6 +24,8 @@ use utoipa::OpenApi;
 
 pub use problem::Problem;
 
+use crate::own_book::OwnBook;
+
 /// What every handler works with.
 pub struct Workshop {
     pub store: Arc<Store>,
@@ -29,6 +33,10 @@ pub struct Workshop {
     pub links: links::Links,
     pub imports: logs::Imports,
     pub lately: recordings::Lately,
+    pub own: OwnBook,
+    /// What closed jobs taught, by job and length of its trail.
+    pub taught: Mutex<BTreeMap<(i64, usize), Option<String>>>,
+    pub reckoned: jobs::Reckoned,
 }
 
 /// The largest JSON body: a long note and a long log's windows fit several times.
@@ -43,6 +51,13 @@ const LARGEST_JSON: usize = 2 * 1024 * 1024;
         jobs::show,
         jobs::append,
         vehicles::list,
+        knowledge::find,
+        knowledge::list_book,
+        knowledge::read_fault,
+        knowledge::read_test,
+        knowledge::show,
+        knowledge::change,
+        reckoning::suspects,
         vehicles::add,
         imports::counters,
         reading::codes,
@@ -99,6 +114,13 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(jobs::open)
         .service(jobs::show)
         .service(jobs::append)
+        .service(knowledge::find)
+        .service(knowledge::list_book)
+        .service(knowledge::read_fault)
+        .service(knowledge::read_test)
+        .service(knowledge::show)
+        .service(knowledge::change)
+        .service(reckoning::suspects)
         .service(vehicles::list)
         .service(vehicles::add)
         .service(imports::counters)

@@ -6,6 +6,7 @@ use ember_core::engine::{Engine, EngineDescription};
 use ember_core::frames::{FramesInput, FramesResult};
 use ember_core::misfire::{MisfireInput, MisfireResult};
 use ember_core::reckon::{NAMES, reckon};
+use ember_core::suspects::{SuspectsInput, SuspectsResult};
 use ember_core::swap::plan::{SwapPlanInput, SwapPlanResult};
 use ember_core::swap::{SwapInput, SwapResult};
 use ember_core::trims::{TrimsInput, TrimsResult};
@@ -58,6 +59,14 @@ computation!(
     Value,
     Value,
     "How sure it is that a fault is gone. The unit is in the field names."
+);
+computation!(
+    suspects,
+    "suspects",
+    "/api/reckon/suspects",
+    SuspectsInput,
+    SuspectsResult,
+    "What it may be, and what to test next."
 );
 computation!(
     trims,

@@ -7,29 +7,71 @@ import { corrected, type EntryForm, type FieldsProps, type Reader } from "../for
 export interface ComplaintValue {
   symptoms: string[];
   circumstances: string[];
+  history: string[];
   observed_from: string;
   /** Readings, one after the other. */
   occurrences: string;
   text: string;
 }
 
+// Words of the book, in the order in which they are asked for. It knows many others, and the sheet keeps any.
 const SYMPTOMS = [
   "misfire",
   "rough idle",
   "loss of power",
   "limp-home",
   "stalls",
+  "does not crank",
   "will not start",
-  "hard to start",
+  "starts and dies",
+  "starts hard when cold",
+  "starts hard when hot",
   "hunts",
+  "hesitates",
+  "will not rev",
   "backfires",
-  "smoke",
+  "engine light",
+  "black smoke",
+  "white smoke",
+  "blue smoke",
+  "uses more fuel",
+  "smells of fuel",
+  "hisses",
+  "rattles",
 ];
-const CIRCUMSTANCES = ["cold", "hot", "wet", "idle", "cruise", "under load", "uphill", "rarely", "always"];
+const CIRCUMSTANCES = [
+  "cold",
+  "hot",
+  "wet",
+  "idle",
+  "cruise",
+  "under load",
+  "high revs",
+  "comes and goes",
+  "came suddenly",
+  "getting worse",
+  "after standing",
+  "on bumps",
+];
+const HISTORY = [
+  "new plugs",
+  "fuel parts fitted",
+  "intake work",
+  "cam drive work",
+  "electrical work",
+  "pressure wash",
+  "ford",
+  "just refuelled",
+  "jump start",
+  "stood long",
+  "part of another make",
+  "service overdue",
+];
 
 export const FIRST_COMPLAINT: ComplaintValue = {
   symptoms: [],
   circumstances: [],
+  history: [],
   observed_from: "",
   occurrences: "",
   text: "",
@@ -56,6 +98,15 @@ export function ComplaintFields({ value, change, refused }: Omit<FieldsProps<Com
           options={CIRCUMSTANCES}
           chosen={value.circumstances}
           onChosen={(circumstances) => change({ circumstances })}
+        />
+      </Box>
+      <Box>
+        <Box sx={{ mb: 0.5, color: "text.secondary" }}>What went before</Box>
+        <Chips
+          label="What went before"
+          options={HISTORY}
+          chosen={value.history ?? []}
+          onChosen={(history) => change({ history })}
         />
       </Box>
       <TextField
@@ -97,6 +148,7 @@ export async function complaintFinding(value: ComplaintValue, read: Reader) {
     kind: "complaint" as const,
     symptoms: value.symptoms,
     circumstances: value.circumstances,
+    history: value.history ?? [],
     observed_from_km: await read.optional(value.observed_from, "distance", "observed_from_km"),
     occurrences_km: occurrences,
     text: value.text,
@@ -111,6 +163,7 @@ export const complaintForm: EntryForm<ComplaintValue> = {
     return {
       symptoms: old.symptoms,
       circumstances: old.circumstances ?? [],
+      history: old.history ?? [],
       observed_from: old.observed_from_km == null ? "" : String(old.observed_from_km),
       occurrences: (old.occurrences_km ?? []).join("; "),
       text: old.text ?? "",

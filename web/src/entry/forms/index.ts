@@ -3,10 +3,12 @@ import type { EntryForm } from "../form";
 import { complaintForm } from "./complaint";
 import { countsForm } from "./counts";
 import { fittedForm } from "./fitted";
+import { limitsForm } from "./limits";
 import { movedForm } from "./moved";
 import { needForm } from "./need";
 import { recordingForm } from "./recording";
 import { scanForm } from "./scan";
+import { testedForm } from "./tested";
 import { clearedForm, closedForm, driveForm, noteForm, occurredForm, reopenedForm, withdrawnForm } from "./texts";
 
 // biome-ignore lint/suspicious/noExplicitAny: each form has fields of its own; the sheet only carries them.
@@ -20,6 +22,8 @@ const FORMS: Record<FindingKind, EntryForm<any>> = {
   fitted: fittedForm,
   drive: driveForm,
   occurred: occurredForm,
+  tested: testedForm,
+  limits: limitsForm,
   need: needForm,
   note: noteForm,
   closed: closedForm,
