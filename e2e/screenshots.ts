@@ -46,6 +46,13 @@ test("pictures of the main views", async ({ page, server }) => {
   await page.getByRole("button", { name: "Put C3 on cylinder 1" }).click();
   await take("job-swap-planned");
 
+  await page.goto(`${server.address}/jobs/8`);
+  await expect(nextMove(page)).toContainText("Listen for the fuel pump");
+  await take("job-test");
+  await page.goto(`${server.address}/jobs/4/suspects`);
+  await expect(page.getByRole("list", { name: "Suspects" })).toBeVisible();
+  await take("suspects");
+
   await page.getByRole("link", { name: "Yard" }).click();
   await openJob(page, "M-02");
   await take("job-drive-due");

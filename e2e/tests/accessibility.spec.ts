@@ -34,6 +34,30 @@ const VIEWS: { name: string; path: string; open?: (page: Page) => Promise<void> 
       await page.waitForTimeout(400);
     },
   },
+  { name: "a test to make", path: "/jobs/8" },
+  {
+    name: "other ways",
+    path: "/jobs/6",
+    open: async (page) => {
+      await page.getByRole("button", { name: "Other ways" }).click();
+    },
+  },
+  {
+    name: "finding in words",
+    path: "/jobs/6",
+    open: async (page) => {
+      await expect(page.getByRole("region", { name: "Next move" })).toBeVisible();
+      await page.keyboard.press("x");
+      await page.getByLabel("What was tested or found, in your words").fill("bubbles");
+      await page.getByRole("list", { name: "Found in the book" }).getByRole("button").first().click();
+      await page.waitForTimeout(400);
+    },
+  },
+  { name: "suspects", path: "/jobs/4/suspects" },
+  { name: "book", path: "/book" },
+  { name: "fault", path: "/book/faults/vanes-stick" },
+  { name: "test page", path: "/book/tests/spark-test" },
+  { name: "workshop's own", path: "/book/workshop" },
   { name: "counts", path: "/jobs/1/counts" },
   { name: "proof", path: "/jobs/1/proof" },
   { name: "report", path: "/jobs/1/report" },

@@ -36,7 +36,7 @@ test("codes read before the drive show what came back at once", async ({ page })
   await expect(sheet(page).getByText(/It cannot tell why that cylinder misses/)).toBeVisible();
   await expect(sheet(page).getByLabel("Read with")).toHaveValue("bay 2 reader");
   await write(page);
-  await expect(page.getByRole("region", { name: "Embers" })).toContainText("What stayed at cylinder 2");
+  await expect(page.getByRole("region", { name: "Embers" })).toContainText("Swap: stayed");
 });
 
 test("a drive that is not over yet asks for more revolutions", async ({ page }) => {

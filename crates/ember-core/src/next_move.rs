@@ -197,11 +197,18 @@ fn choose<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
     let step = by_the_work(state, ground);
     // Where the way is not given by what was begun (a swap to be driven, a repair to be proven), the suspects say it.
     match step.name {
+        // A recording that points somewhere is followed by a look there, before anything is tested or taken apart.
+        "look" if !tested_since_the_recording(ground) => step,
         "scan" | "count" | "no-misfire" | "group" | "measure" | "elsewhere" | "look" | "swap" => {
             by_the_suspects(state, &step).unwrap_or(step)
         }
         _ => step,
     }
+}
+
+fn tested_since_the_recording(ground: &Ground<'_>) -> bool {
+    let since = ground.standing.iter().rev().take_while(|entry| !matches!(entry.finding, Finding::Recording { .. }));
+    since.into_iter().any(|entry| matches!(entry.finding, Finding::Tested { .. }))
 }
 
 /// The step that the suspects ask for; `None` where they agree with the step at hand or have nothing to say.

@@ -7,8 +7,8 @@ use utoipa::ToSchema;
 
 use crate::codes::{Code, ReadCode};
 use crate::engine::Engine;
-use crate::misfire::{CountWindow, Counts};
 use crate::job::Limits;
+use crate::misfire::{CountWindow, Counts};
 use crate::refusal::Refusal;
 use crate::suspects::target::Target;
 use crate::suspects::{FindingInput, check_tested};

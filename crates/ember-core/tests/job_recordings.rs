@@ -2,9 +2,9 @@
 
 use ember_core::job::{JobState, MarkKind, WaitingFor, job_state_of};
 use ember_core::knowledge::Knowledge;
+use ember_core::recording::{RecordingResult, ResultKind};
 use ember_core::refusal::Refusal;
 use ember_core::suspects::memory::WorkshopOwn;
-use ember_core::recording::{RecordingResult, ResultKind};
 use ember_core::trail::{Entry, NewEntry, check};
 use ember_core::vehicle::Vehicle;
 use rstest::rstest;

@@ -189,6 +189,6 @@ mod tests {
         fill(&store).unwrap();
         let fleet: Vec<String> = store.vehicles().unwrap().into_iter().map(|v| v.vehicle.fleet_no).collect();
         assert_eq!(fleet, ["H-01", "M-02", "W-03", "W-07", "W-12", "W-15", "W-21"]);
-        assert_eq!(store.jobs().unwrap().len(), 4);
+        assert_eq!(store.jobs().unwrap().len(), 8);
     }
 }

@@ -2,6 +2,7 @@
 
 mod api;
 mod demo;
+mod knowledge_command;
 mod link;
 mod own_book;
 mod read_command;
@@ -40,6 +41,8 @@ enum Command {
         #[arg(long, default_value_t = 1.0, hide = true)]
         sim_rate: f64,
     },
+    /// List the faults, tests, outcomes and words of the book as JSON, or find some by the trade's words.
+    Knowledge { words: Vec<String> },
     /// Say what a log or a capture holds, as JSON.
     Read {
         file: PathBuf,
@@ -109,6 +112,12 @@ fn main() -> ExitCode {
                 ExitCode::FAILURE
             }
         },
+        Command::Knowledge { words } => {
+            let words = words.join(" ");
+            let answer = knowledge_command::answer(Some(words.as_str()).filter(|words| !words.trim().is_empty()));
+            println!("{answer:#}");
+            ExitCode::SUCCESS
+        }
         Command::Read { file, ambient_kpa } => read_command::run(&file, ambient_kpa),
         Command::Sim { list: true, .. } => {
             println!("cars: {}", ember_sim::fleet().join(", "));

@@ -48,7 +48,7 @@ fn a_job_opened_twice_with_one_key_is_one_job(workshop: Workshop) {
     let (_, first) = server.post("/api/jobs", &complaint(1, "twice"));
     let (status, second) = server.post("/api/jobs", &complaint(1, "twice"));
     assert_eq!((status, &second["id"]), (201, &first["id"]));
-    assert_eq!(server.get("/api/yard").1.as_array().unwrap().len(), 5);
+    assert_eq!(server.get("/api/yard").1.as_array().unwrap().len(), 9);
 }
 
 #[rstest]
@@ -179,4 +179,91 @@ fn the_page_has_a_new_nonce_at_every_answer(workshop: Workshop) {
     let (first, second) = (nonce(), nonce());
     assert_ne!(first, second);
     assert!(first.len() >= 16);
+}
+
+#[rstest]
+fn the_book_is_listed_searched_and_read_fault_by_fault(workshop: Workshop) {
+    let server = &workshop.server;
+    let (_, list) = server.get("/api/knowledge");
+    assert!(list["faults"].as_array().unwrap().len() >= 110 && list["tests"].as_array().unwrap().len() >= 90);
+    let (_, hits) = server.get("/api/knowledge/search?q=weak%20spark%20cylinder%203");
+    assert_eq!((hits[0]["id"].as_str(), hits[0]["outcome"].as_str()), (Some("spark-test"), Some("weak")));
+    assert_eq!(hits[0]["target"], "cylinder 3");
+    let (_, fault) = server.get("/api/knowledge/faults/condenser-fails");
+    let shown = fault["shows"].as_array().unwrap();
+    let substitute = shown.iter().find(|s| s["tests"][0]["id"] == "condenser-substitute").unwrap();
+    assert!(substitute["states"][0]["chance"].as_f64().unwrap() > 0.9);
+    let (_, test) = server.get("/api/knowledge/tests/condenser-substitute");
+    assert!(test["faults"].as_array().unwrap().iter().any(|f| f["id"] == "condenser-fails"));
+    assert_eq!(server.get("/api/knowledge/faults/gremlin").0, 404);
+    assert_eq!(server.get("/api/knowledge/tests/staring").0, 404);
+}
+
+#[rstest]
+fn the_workshops_own_figures_are_kept_used_and_taken_back(workshop: Workshop) {
+    let server = &workshop.server;
+    let lead = |server: &Served| {
+        let (_, job) = server.get("/api/jobs/7");
+        job["state"]["suspects"]["result"]["suspects"][0]["present"].as_f64().unwrap()
+    };
+    let before = lead(server);
+    let (_, page) = server.get("/api/workshop");
+    assert_eq!(page["broken"], Value::Null);
+    let mut own = page["own"].clone();
+    own["rates"] = json!({"condenser-fails": 500.0});
+    own["usual"] = json!([{"fault": "condenser-fails", "cases": 9.0, "vehicle": "Pell 1600 heritage snow tractor, 1.6 petrol",
+        "because": "every autumn"}]);
+    let (status, page) = server.put("/api/workshop", &own);
+    assert_eq!(status, 200);
+    let bent = &page["bent"][0];
+    assert_eq!(bent["fault"], "condenser-fails");
+    assert!(bent["here_pct"].as_f64().unwrap() > 2.0 * bent["book_pct"].as_f64().unwrap());
+    assert!(lead(server) > before + 0.05, "{before} and {}", lead(server));
+    own["rates"] = json!({});
+    own["usual"] = json!([]);
+    server.put("/api/workshop", &own);
+    assert!((lead(server) - before).abs() < 1e-9);
+    own["rates"] = json!({"gremlin": 1.0});
+    let (status, problem) = server.put("/api/workshop", &own);
+    assert_eq!((status, problem["errors"][0]["field"].as_str()), (422, Some("workshop.rates")));
+}
+
+#[rstest]
+fn a_closed_and_proven_job_is_learnt_from_and_can_be_unlearnt(workshop: Workshop) {
+    let server = &workshop.server;
+    let (_, page) = server.get("/api/workshop");
+    let learnt = page["learnt"].as_array().unwrap();
+    assert_eq!(learnt.len(), 1, "{learnt:?}");
+    assert_eq!((learnt[0]["job"].as_i64(), learnt[0]["fleet_no"].as_str()), (Some(1), Some("W-07")));
+    assert!(learnt[0]["fault"].as_str().unwrap().starts_with("plug-"), "{learnt:?}");
+    assert_eq!(page["bent"].as_array().unwrap().len(), 1);
+    let mut own = page["own"].clone();
+    own["unlearnt_jobs"] = json!([1]);
+    let (_, page) = server.put("/api/workshop", &own);
+    assert_eq!((page["learnt"][0]["counts"].as_bool(), page["bent"].as_array().unwrap().len()), (Some(false), 0));
+}
+
+#[rstest]
+fn every_demonstration_job_has_its_suspects_and_a_next_move(workshop: Workshop) {
+    let server = &workshop.server;
+    let leading = |id: u32| {
+        let (_, job) = server.get(&format!("/api/jobs/{id}"));
+        let shown = &job["state"]["suspects"]["result"]["suspects"];
+        let list = shown.as_array().unwrap().iter().take(2);
+        list.map(|s| s["fault"].as_str().unwrap().to_owned()).collect::<Vec<_>>()
+    };
+    assert_eq!(leading(3)[0], "intake-gasket");
+    let mut two = leading(4);
+    two.sort();
+    assert_eq!(two, ["check-valve", "vanes-stick"], "two faults at once");
+    assert_eq!(leading(5)[0], "crank-sensor-hot");
+    assert_eq!(leading(7)[0], "condenser-fails");
+    let (_, job) = server.get("/api/jobs/8");
+    assert_eq!(job["state"]["next"]["step"], "test");
+    assert_eq!(job["state"]["next"]["test"]["quick_first"], true, "a car that does not start");
+    let (_, yard) = server.get("/api/yard");
+    let mut numbers: Vec<&str> = yard.as_array().unwrap().iter().map(|j| j["fleet_no"].as_str().unwrap()).collect();
+    numbers.sort_unstable();
+    numbers.dedup();
+    assert_eq!(numbers, ["H-01", "M-02", "W-03", "W-07", "W-12", "W-15", "W-21"]);
 }

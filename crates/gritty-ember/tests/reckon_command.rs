@@ -55,3 +55,32 @@ fn bad_input_exits_2_with_one_line(#[case] arguments: &[&str], #[case] input: &s
     assert_eq!(text.lines().count(), 1, "{text}");
     assert!(text.starts_with(expected), "{text}");
 }
+
+#[test]
+fn the_names_of_the_book_are_listed_for_those_who_write_findings_by_hand() {
+    let output = run(&["knowledge"], "");
+    let book: Value = serde_json::from_slice(&output.stdout).unwrap();
+    let spark = book["tests"].as_array().unwrap().iter().find(|test| test["id"] == "spark-test").unwrap();
+    assert_eq!(spark["outcomes"], json!(["strong", "weak", "none"]));
+    assert!(book["symptoms"].as_array().unwrap().iter().any(|symptom| symptom["id"] == "no-start"));
+    let found: Value = serde_json::from_slice(&run(&["knowledge", "leak", "off"], "").stdout).unwrap();
+    assert_eq!(found[0]["id"], "return-flow-test");
+}
+
+#[test]
+fn suspects_come_out_of_the_command_and_a_strange_test_is_named() {
+    let vehicle = json!({"engine": {"cylinders": 4, "firing_order": [1, 3, 4, 2], "banks": [[1, 2, 3, 4]]}});
+    let ask = |test: &str| {
+        json!({"vehicle": vehicle, "complaint": ["misfire"],
+        "findings": [{"test": test, "target": 2, "outcome": "moved"}]})
+    };
+    let output = run(&["reckon", "suspects"], &ask("coil-swap").to_string());
+    assert_eq!(output.status.code(), Some(0));
+    let result: Value = serde_json::from_slice(&output.stdout).unwrap();
+    assert_eq!(result["suspects"][0]["target"], "cylinder 2");
+    assert!(result["next"][0]["outcomes"][0]["probability"].is_number());
+    let output = run(&["reckon", "suspects"], &ask("coil-swop").to_string());
+    assert_eq!(output.status.code(), Some(2));
+    let line = String::from_utf8(output.stderr).unwrap();
+    assert!(line.starts_with("findings[0].test: there is no test coil-swop") && line.contains("coil-swap"), "{line}");
+}

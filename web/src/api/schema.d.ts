@@ -1738,6 +1738,10 @@ export interface components {
             id: number;
             opened_at: string;
             state: components["schemas"]["JobState"];
+            /** @description What the tests on the trail are called. */
+            test_names: {
+                [key: string]: string;
+            };
             vehicle: components["schemas"]["StoredVehicle"];
         };
         /** @description Puts a recording on the trail. */

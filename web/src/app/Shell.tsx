@@ -26,8 +26,9 @@ export function Shell() {
         sx={{
           display: "flex",
           alignItems: "center",
-          gap: 1,
-          px: 2,
+          gap: { xs: 0, md: 1 },
+          px: { xs: 1, md: 2 },
+          "& .MuiButton-root": { minWidth: 44, px: { xs: 1, md: 2 } },
           minHeight: 48,
           borderBottom: 1,
           borderColor: "divider",
@@ -37,7 +38,15 @@ export function Shell() {
         <Box
           component={Link}
           to="/"
-          sx={{ color: "inherit", textDecoration: "none", fontWeight: 700, fontSize: "1.1rem", py: 1.25, pr: 2 }}
+          sx={{
+            color: "inherit",
+            textDecoration: "none",
+            fontWeight: 700,
+            fontSize: { xs: "0.95rem", md: "1.1rem" },
+            lineHeight: 1.1,
+            py: 1.25,
+            pr: { xs: 0, md: 2 },
+          }}
         >
           Gritty Ember
         </Box>

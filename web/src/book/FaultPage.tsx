@@ -9,7 +9,7 @@ import { Screen } from "../app/Screen";
 import { FIGURES } from "../app/theme";
 import { Waiting } from "../app/Waiting";
 import { minutes, sure, whole } from "../app/words";
-import { outcomeName } from "../suspects/names";
+import { conditionName, outcomeName } from "../suspects/names";
 import { OwnFigure } from "./OwnFigure";
 
 /** One fault: what it shows, which tests read that, what it costs, and the workshop's own figures for it. */
@@ -115,7 +115,9 @@ export default function FaultPage() {
           </Typography>
           {fault.need && <Typography>Takes away: {fault.need}.</Typography>}
           {fault.fits.length > 0 && (
-            <Typography color="text.secondary">Only on vehicles with {fault.fits.join(" and ")}.</Typography>
+            <Typography color="text.secondary">
+              Only on vehicles with {fault.fits.map(conditionName).join(" and ")}.
+            </Typography>
           )}
         </Box>
       </Box>

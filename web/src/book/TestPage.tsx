@@ -9,7 +9,7 @@ import { Screen } from "../app/Screen";
 import { FIGURES } from "../app/theme";
 import { Waiting } from "../app/Waiting";
 import { sure } from "../app/words";
-import { outcomeName } from "../suspects/names";
+import { conditionName, outcomeName } from "../suspects/names";
 import { OwnFigure } from "./OwnFigure";
 
 /** One test: how it is made, what its outcomes mean, and how well it reads. */
@@ -94,7 +94,9 @@ export default function TestPage() {
           {test.tools.length > 0 && <Typography>At hand: {test.tools.join(", ")}.</Typography>}
           {test.people > 1 && <Typography>Takes {test.people} people.</Typography>}
           {test.fits.length > 0 && (
-            <Typography color="text.secondary">Only on vehicles with {test.fits.join(" and ")}.</Typography>
+            <Typography color="text.secondary">
+              Only on vehicles with {test.fits.map(conditionName).join(" and ")}.
+            </Typography>
           )}
           <Typography variant="h2">Faults that it reads</Typography>
           <Box>

@@ -123,8 +123,10 @@ export function EntrySheet({ job, request, onClose, onSaved, onWithdraw }: Props
           {newer.length > 0 && (
             <Alert severity="info" variant="outlined" icon={false} role="status">
               Somebody else wrote meanwhile:{" "}
-              {newer.map((entry) => `${headline(entry)} (${entry.author}): ${describe(entry.finding)}`).join("; ")}.
-              Nothing of yours is lost.
+              {newer
+                .map((entry) => `${headline(entry)} (${entry.author}): ${describe(entry.finding, job.test_names)}`)
+                .join("; ")}
+              . Nothing of yours is lost.
             </Alert>
           )}
           <Fields value={value} change={change} job={job} refused={(...fields) => problem?.reasonFor(...fields)} />

@@ -43,6 +43,7 @@ export function Trail({ job, onCorrect, onAdd }: Props) {
           <TrailEntry
             key={entry.number}
             entry={entry}
+            names={job.test_names}
             standing={standing.has(entry.number)}
             effect={job.effects.find((effect) => effect.entry === entry.number)}
             onCorrect={() => onCorrect(entry)}
@@ -55,6 +56,8 @@ export function Trail({ job, onCorrect, onAdd }: Props) {
 
 interface EntryProps {
   entry: Entry;
+  /** What the tests on the trail are called. */
+  names: Record<string, string>;
   standing: boolean;
   effect: Effect | undefined;
   onCorrect: () => void;
@@ -63,9 +66,9 @@ interface EntryProps {
 /** Beyond this a text is folded until somebody asks for it. */
 const FOLD = 220;
 
-function TrailEntry({ entry, standing, effect, onCorrect }: EntryProps) {
+function TrailEntry({ entry, names, standing, effect, onCorrect }: EntryProps) {
   const [whole, setWhole] = useState(false);
-  const text = describe(entry.finding);
+  const text = describe(entry.finding, names);
   const folded = text.length > FOLD && !whole;
   return (
     <Box component="li" sx={{ borderTop: 1, borderColor: "divider", py: 0.75, opacity: standing ? 1 : 0.72 }}>

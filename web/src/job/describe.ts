@@ -23,7 +23,7 @@ export const KIND: Record<FindingKind, string> = {
 };
 
 /** An entry's content in a line or two. */
-export function describe(finding: Finding): string {
+export function describe(finding: Finding, names: Record<string, string> = {}): string {
   switch (finding.kind) {
     case "complaint":
       return sentences([
@@ -59,7 +59,7 @@ export function describe(finding: Finding): string {
       ]);
     case "tested":
       return sentences([
-        `${inTheTradesWords(finding.test)}${finding.target === "engine" ? "" : `, ${finding.target}`}: ${inTheTradesWords(finding.outcome)}`,
+        `${names[finding.test] ?? inTheTradesWords(finding.test)}${finding.target === "engine" ? "" : `, ${finding.target}`}: ${inTheTradesWords(finding.outcome)}`,
         finding.text,
       ]);
     case "limits":

@@ -17,11 +17,16 @@ export function Speaks({ suspect, most = 99 }: { suspect: Suspect; most?: number
         </Typography>
       )}
       <Box component="ul" sx={{ listStyle: "none", m: 0, p: 0 }}>
+        {suspect.speaks.length > 0 && (
+          <Box component="li" sx={{ color: "text.secondary", fontSize: "0.9rem" }}>
+            In decibans, for (+) and against (−):
+          </Box>
+        )}
         {suspect.speaks.slice(0, most).map((one) => (
           <Box
             component="li"
             key={`${one.test}-${one.findings.join()}-${one.says}`}
-            sx={{ display: "grid", gridTemplateColumns: "5.4rem 1fr", columnGap: 1, py: 0.25, lineHeight: 1.25 }}
+            sx={{ display: "grid", gridTemplateColumns: "3.4rem 1fr", columnGap: 1, py: 0.25, lineHeight: 1.25 }}
           >
             <Box sx={{ fontFamily: FIGURES, textAlign: "right" }}>{decibans(one.decibans)}</Box>
             <Box>

@@ -9,7 +9,7 @@ export const suspectName = (suspect: Pick<Suspect, "name" | "target">): string =
 export const outcomeName = (outcome: string): string => outcome.replaceAll("-", " ");
 
 /** Decibans with their sign; the words stand beside them. */
-export const decibans = (value: number): string => `${value > 0 ? "+" : "−"}${Math.abs(value).toFixed(1)} dB`;
+export const decibans = (value: number): string => `${value > 0 ? "+" : "−"}${Math.abs(value).toFixed(1)}`;
 
 export const SCHOOL: Record<string, string> = {
   "least-cost": "Least cost",
@@ -19,3 +19,7 @@ export const SCHOOL: Record<string, string> = {
   "smoke-first": "Smoke first",
   "smoke-last": "Smoke last",
 };
+
+/** A condition of the book in words. */
+export const conditionName = (condition: string): string =>
+  condition.replace("has=", "").replace("=", ": ").replaceAll("|", " or ").replaceAll("-", " ");

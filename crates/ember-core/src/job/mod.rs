@@ -18,9 +18,9 @@ use crate::knowledge::Knowledge;
 use crate::misfire::{self, CylinderRate, MisfireResult};
 use crate::next_move::{Caution, NextMove, next_move};
 use crate::recording::RecordingResult;
+use crate::refusal::Refusal;
 use crate::suspects::Depth;
 use crate::suspects::memory::WorkshopOwn;
-use crate::refusal::Refusal;
 use crate::swap::plan::{PartsAtOnce, SwapPlanInput, SwapPlanResult, swap_plan};
 use crate::swap::{Move, SwapInput, SwapResult, Verdict, swap};
 use crate::trail::{Entry, Finding, effective};
@@ -158,18 +158,43 @@ pub struct Effect {
 /// # Errors
 /// As [`job_state`].
 pub fn effects(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge) -> Result<Vec<Effect>, Refusal> {
-    let mut list = Vec::new();
-    let mut last: Option<(String, f64)> = None;
-    for upto in 1..=entries.len() {
-        let next = job_state_of(vehicle, &entries[..upto], knowledge, &WorkshopOwn::default(), None)?.next;
-        let Some(sure) = next.sure else { continue };
-        let before = last.as_ref().filter(|(about, _)| *about == next.sure_of).map(|(_, sure)| *sure);
-        if last.as_ref().is_none_or(|(about, was)| *about != next.sure_of || (was - sure).abs() > 1e-4) {
-            list.push(Effect { entry: entries[upto - 1].number, sure_of: next.sure_of.clone(), sure, before });
+    effects_since(vehicle, entries, knowledge, &WorkshopOwn::default(), 0, Vec::new())
+}
+
+/// As [`effects`], where those of the first entries are known already.
+///
+/// # Errors
+/// As [`job_state`].
+pub fn effects_since(
+    vehicle: &Vehicle,
+    entries: &[Entry],
+    knowledge: &Knowledge,
+    own: &WorkshopOwn,
+    known: usize,
+    mut list: Vec<Effect>,
+) -> Result<Vec<Effect>, Refusal> {
+    for upto in known + 1..=entries.len() {
+        let state = job_state_of(vehicle, &entries[..upto], knowledge, own, Some(Depth::Suspects))?;
+        let Some((sure, sure_of)) = surest(&state) else { continue };
+        let last = list.last();
+        let before = last.filter(|last| last.sure_of == sure_of).map(|last| last.sure);
+        if last.is_none_or(|last| last.sure_of != sure_of || (last.sure - sure).abs() > 1e-3) {
+            list.push(Effect { entry: entries[upto - 1].number, sure_of, sure, before });
         }
-        last = Some((next.sure_of, sure));
     }
     Ok(list)
+}
+
+/// What a job is surest of: what its swap or its repair has shown, else its leading suspect.
+fn surest(state: &JobState) -> Option<(f64, String)> {
+    let decided = state.swap_in_force.as_ref().is_some_and(|swap| swap.result.is_some()) || state.repair.is_some();
+    let leading = state
+        .suspects
+        .as_ref()
+        .filter(|shown| !decided && !shown.entries.is_empty())
+        .and_then(|shown| shown.result.suspects.first())
+        .map(|first| (first.present, crate::suspects::named(&first.name, &first.target)));
+    leading.or_else(|| state.next.sure.map(|sure| (sure, state.next.sure_of.clone())))
 }
 
 /// The fault that a closed job has proven: what was replaced was what was suspected, and the proof is enough. Nothing is
@@ -269,9 +294,8 @@ pub fn job_state_of(
         })
         .collect();
     let recordings = recordings_shown(&ground);
-    let suspects = depth.and_then(|depth| {
-        suspicions::suspects_shown(&ground, misfire.as_ref(), &swaps, repair.as_ref(), own, depth)
-    });
+    let suspects = depth
+        .and_then(|depth| suspicions::suspects_shown(&ground, misfire.as_ref(), &swaps, repair.as_ref(), own, depth));
     let mut state = JobState {
         suspects,
         odometer_km: ground.standing.last().map_or(0.0, |entry| entry.odometer_km),

@@ -332,12 +332,7 @@ fn of_swap(shown: &SwapShown) -> Vec<From> {
 
 fn of_part(result: &SwapResult, part: &str, suspect: u8) -> FindingInput {
     let sum = |wanted: &dyn Fn(Verdict, Option<&str>) -> bool| -> f64 {
-        result
-            .hypotheses
-            .iter()
-            .filter(|h| wanted(h.what, h.part.as_deref()))
-            .map(|h| h.probability)
-            .sum()
+        result.hypotheses.iter().filter(|h| wanted(h.what, h.part.as_deref())).map(|h| h.probability).sum()
     };
     let moved = sum(&|what, with| what == Verdict::Moved && with == Some(part));
     // The fault that went with another part stayed behind when this one left.

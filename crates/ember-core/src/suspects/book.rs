@@ -10,7 +10,7 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use super::fits::Condition;
+pub use super::fits::Condition;
 use crate::knowledge::{KnowledgeFault, read};
 use crate::trail::Need;
 

@@ -52,7 +52,8 @@ impl CodeTests {
             let known = book.test(&range.test).is_some();
             let placed = range.at == "cylinder" || Target::parse(&range.at).is_ok();
             let ordered = range.place_of(&range.to).is_some() && !range.because.is_empty();
-            (!(known && placed && ordered)).then(|| format!("{} to {}: no such test, place or range", range.from, range.to))
+            (!(known && placed && ordered))
+                .then(|| format!("{} to {}: no such test, place or range", range.from, range.to))
         })
     }
 

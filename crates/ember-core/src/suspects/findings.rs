@@ -294,7 +294,7 @@ impl Ground<'_> {
             for (state, value) in by_state.iter_mut().enumerate().take(2) {
                 *value = entry.table[state][outcome];
             }
-            let says = if outcome == 1 { entry.name.clone() } else { format!("no {} mentioned", entry.name) };
+            let says = if outcome == 1 { entry.name.clone() } else { format!("not mentioned: {}", entry.name) };
             let evidence = Evidence::Sign(Observation { test, place: 0, by_state });
             list.push(Known { test, target: Target::Engine, outcome: Some(outcome), says, evidence });
         }

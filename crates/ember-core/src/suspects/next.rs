@@ -162,9 +162,19 @@ pub(super) fn look(
             .then(b.worth.bits.total_cmp(&a.worth.bits))
             .then(a.index.cmp(&b.index))
     });
+    // Of what is read in one go the most telling stands for all.
+    let mut groups_told: Vec<&str> = Vec::new();
     let told: Vec<NextTest> = list
         .iter()
         .filter(|one| one.worth.bits >= 1e-4)
+        .filter(|one| match case.book.tests[prospects[one.index].test].together.as_deref() {
+            Some(group) if groups_told.contains(&group) => false,
+            Some(group) => {
+                groups_told.push(group);
+                true
+            }
+            None => true,
+        })
         .take(TOLD)
         .map(|one| tell(case, &ahead, &prospects[one.index], &one.worth, &probabilities, cautions))
         .collect();

@@ -158,7 +158,8 @@ fn overlap(book: &Book, groups: &[Group], a: &Suspicion, b: &Suspicion) -> f64 {
                     log += product.ln();
                     product = 1.0;
                 }
-                (left.next(), right.next());
+                left.next();
+                right.next();
             }
         }
     }

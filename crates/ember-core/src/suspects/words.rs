@@ -78,6 +78,23 @@ fn met(query: &[String], words: &[String]) -> f64 {
     sum / telling.len() as f64
 }
 
+/// What it is worth that the words stand together as one phrase of the trade.
+fn phrase(query: &[String], name: &str, more: &[String]) -> f64 {
+    let said = query.join(" ");
+    let together = std::iter::once(name).chain(more.iter().map(String::as_str)).map(|text| tokens(text).join(" "));
+    together
+        .map(|text| {
+            if text == said {
+                0.2
+            } else if query.len() > 1 && format!(" {text} ").contains(&format!(" {said} ")) {
+                0.1
+            } else {
+                0.0
+            }
+        })
+        .fold(0.0, f64::max)
+}
+
 fn words_of(id: &str, name: &str, more: &[String]) -> Vec<String> {
     let mut words = tokens(name);
     words.extend(tokens(id));
@@ -117,7 +134,15 @@ pub(super) fn symptoms_in(book: &Book, text: &str) -> Vec<usize> {
 /// Names that look like a word nobody knows.
 pub(super) fn nearest(book: &Book, text: &str) -> Vec<String> {
     let hits = search(book, text);
-    let mut names: Vec<String> = Vec::new();
+    let slip = text.trim().to_lowercase();
+    let mut alike: Vec<(f64, &str)> = book
+        .tests
+        .iter()
+        .map(|test| (strsim::normalized_damerau_levenshtein(&slip, &test.id), test.id.as_str()))
+        .filter(|(likeness, _)| *likeness >= 0.6)
+        .collect();
+    alike.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(b.1)));
+    let mut names: Vec<String> = alike.into_iter().take(2).map(|(_, id)| id.to_owned()).collect();
     for hit in hits.into_iter().filter(|hit| hit.kind != "fault") {
         if !names.contains(&hit.id) {
             names.push(hit.id);
@@ -148,7 +173,7 @@ pub fn search(book: &Book, text: &str) -> Vec<Hit> {
             SignKind::History => "history",
         };
         let words = words_of(&test.id, &test.name, &test.words);
-        let plain = met(&query, &words);
+        let plain = met(&query, &words) + phrase(&query, &test.name, &test.words);
         let mut best = (plain, None);
         if kind == "test" {
             for outcome in &test.outcomes {
@@ -156,7 +181,7 @@ pub fn search(book: &Book, text: &str) -> Vec<Hit> {
                 with.extend(tokens(&outcome.id));
                 // The words of the outcome must all be there, or it was not spoken of.
                 let spoken = tokens(&outcome.id).iter().all(|word| query.iter().any(|other| same(other, word)));
-                let score = met(&query, &with);
+                let score = met(&query, &with) + phrase(&query, &test.name, &test.words);
                 if spoken && (best.1.is_none() || score > best.0) {
                     best = (score.max(best.0), Some(outcome.id.clone()));
                 }
@@ -175,7 +200,8 @@ pub fn search(book: &Book, text: &str) -> Vec<Hit> {
         }
     }
     for fault in &book.faults {
-        let score = met(&query, &words_of(&fault.id, &fault.name, &fault.words));
+        let score =
+            met(&query, &words_of(&fault.id, &fault.name, &fault.words)) + phrase(&query, &fault.name, &fault.words);
         if score >= 0.5 {
             hits.push(Hit {
                 kind: "fault",

@@ -62,7 +62,7 @@ impl Written {
             symptoms: self.symptoms.clone(),
             circumstances: self.circumstances.clone(),
             history: self.history.clone(),
-            text: String::new(),
+            ..ComplaintParts::default()
         }
     }
 

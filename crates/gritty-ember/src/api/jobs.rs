@@ -4,13 +4,13 @@ use actix_web::{HttpResponse, get, post, web};
 use std::collections::BTreeMap;
 use std::sync::{Mutex, PoisonError};
 
-use ember_core::job::{Effect, JobState, WaitingFor, effects, job_state_of};
+use ember_core::job::{Effect, JobState, WaitingFor, effects_since, job_state_of};
 use ember_core::knowledge::Knowledge;
 use ember_core::suspects::Depth;
 use ember_core::suspects::memory::WorkshopOwn;
 use ember_core::trail::{Entry, Finding, NewEntry};
 use ember_core::vehicle::Vehicle;
-use ember_store::{NewJob, StoredVehicle};
+use ember_store::{JobRecord, NewJob, StoredVehicle};
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -29,6 +29,8 @@ pub struct JobView {
     pub state: JobState,
     /// What each entry did to what is thought of the job.
     pub effects: Vec<Effect>,
+    /// What the tests on the trail are called.
+    pub test_names: BTreeMap<String, String>,
 }
 
 /// A job as the yard shows it.
@@ -65,7 +67,10 @@ pub struct Addition {
 /// States of jobs as they were last reckoned. A state follows from the trail, the vehicle and what the workshop knows, so
 /// it is kept only as long as none of them has changed.
 #[derive(Default)]
-pub struct Reckoned(Mutex<BTreeMap<i64, (usize, WorkshopOwn, JobState, Vec<Effect>)>>);
+pub struct Reckoned(Mutex<BTreeMap<i64, Kept>>);
+
+/// The length of the trail, what the workshop knew, and what followed.
+type Kept = (usize, WorkshopOwn, JobState, Vec<Effect>);
 
 impl Reckoned {
     fn state(
@@ -77,14 +82,14 @@ impl Reckoned {
         knowledge: &Knowledge,
     ) -> Result<(JobState, Vec<Effect>), Problem> {
         let kept = self.0.lock().unwrap_or_else(PoisonError::into_inner).get(&job).cloned();
-        if let Some((length, with, state, effects)) = kept
-            && length == entries.len()
-            && with == own
-        {
-            return Ok((state, effects));
-        }
+        let (known, told) = match kept.filter(|(_, with, ..)| *with == own) {
+            Some((length, _, state, effects)) if length == entries.len() => return Ok((state, effects)),
+            // A trail only grows: what its first entries did stays as it was.
+            Some((length, _, _, effects)) if length < entries.len() => (length, effects),
+            _ => (0, Vec::new()),
+        };
         let state = job_state_of(vehicle, entries, knowledge, &own, Some(Depth::Schools))?;
-        let effects = effects(vehicle, entries, knowledge)?;
+        let effects = effects_since(vehicle, entries, knowledge, &own, known, told)?;
         let kept = (entries.len(), own, state.clone(), effects.clone());
         self.0.lock().unwrap_or_else(PoisonError::into_inner).insert(job, kept);
         Ok((state, effects))
@@ -95,7 +100,23 @@ pub(super) async fn load(workshop: &web::Data<Workshop>, id: i64) -> Result<JobV
     let (record, vehicle, entries) = in_store(workshop, move |store| store.job(id)).await?;
     let own = own_for(workshop, Some(id)).await?;
     let (state, effects) = workshop.reckoned.state(id, &vehicle.vehicle, &entries, own, workshop.knowledge)?;
-    Ok(JobView { id: record.id, opened_at: record.opened_at, vehicle, entries, state, effects })
+    Ok(job_view(record, vehicle, entries, state, effects, workshop.knowledge))
+}
+
+fn job_view(
+    record: JobRecord,
+    vehicle: StoredVehicle,
+    entries: Vec<Entry>,
+    state: JobState,
+    effects: Vec<Effect>,
+    knowledge: &Knowledge,
+) -> JobView {
+    let name = |entry: &Entry| match &entry.finding {
+        Finding::Tested { test, .. } => Some((test.clone(), knowledge.book.test(test)?.name.clone())),
+        _ => None,
+    };
+    let test_names = entries.iter().filter_map(name).collect();
+    JobView { id: record.id, opened_at: record.opened_at, vehicle, entries, state, effects, test_names }
 }
 
 /// All jobs, the newest first, with what each waits for.
@@ -112,7 +133,7 @@ pub async fn yard(workshop: web::Data<Workshop>) -> Result<web::Json<Vec<YardJob
         let own = with_learnt(&workshop, &taught, Some(record.id));
         let (state, effects) =
             workshop.reckoned.state(record.id, &vehicle.vehicle, &entries, own, workshop.knowledge)?;
-        jobs.push(in_the_yard(JobView { id: record.id, opened_at: record.opened_at, vehicle, entries, state, effects }));
+        jobs.push(in_the_yard(job_view(record, vehicle, entries, state, effects, workshop.knowledge)));
     }
     Ok(web::Json(jobs))
 }

@@ -201,12 +201,7 @@ pub async fn list_book(workshop: web::Data<Workshop>) -> web::Json<BookList> {
     let own = workshop.own.now().own;
     web::Json(BookList {
         faults: book.faults.iter().map(|fault| fault_line(fault, &own)).collect(),
-        tests: book
-            .tests
-            .iter()
-            .filter(|test| book.signs[test.sign].kind == SignKind::Found)
-            .map(test_line)
-            .collect(),
+        tests: book.tests.iter().filter(|test| book.signs[test.sign].kind == SignKind::Found).map(test_line).collect(),
         symptoms: of_kind(book, SignKind::Symptom),
         circumstances: of_kind(book, SignKind::Circumstance),
         history: of_kind(book, SignKind::History),
