@@ -138,7 +138,10 @@ export async function importFile(page: Page, file: string): Promise<void> {
 
 export async function openJob(page: Page, fleetNo: string): Promise<void> {
   // The newest stands first; a vehicle with two jobs is opened at its first.
-  await page.getByRole("link", { name: new RegExp(fleetNo) }).last().click();
+  await page
+    .getByRole("link", { name: new RegExp(fleetNo) })
+    .last()
+    .click();
   await expect(nextMove(page)).toBeVisible();
 }
 

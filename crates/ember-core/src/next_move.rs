@@ -9,6 +9,7 @@ use crate::engine::Injection;
 use crate::job::{Ground, JobState, Repair, SwapShown, WaitingFor};
 use crate::knowledge::{Knowledge, MoveText};
 use crate::recording::{RecordingResult, ResultKind};
+use crate::suspects::book::TestKind;
 use crate::suspects::{ActKind, NextTest, named};
 use crate::swap::plan::{Reading, SwapPlanResult};
 use crate::swap::{Move, PlaceName, Verdict};
@@ -227,6 +228,9 @@ fn by_the_suspects<'a>(state: &JobState, step: &Step<'_>) -> Option<Step<'a>> {
             match (step.name, best.together.as_deref()) {
                 // The counters of all cylinders are read in one drive, and all codes in one reading.
                 ("count", Some("misfire counters")) | ("scan", Some("scan")) => return None,
+                // A misfire is counted under its conditions first: that confirms the complaint, and without counts from
+                // before neither a swap nor the proof can be judged.
+                ("count", _) if complains_of_misfires(state) => return None,
                 _ => {}
             }
             if step.name == "swap" && swap_pays(state, best.expected_saving, &best.test) {
@@ -243,7 +247,15 @@ fn by_the_suspects<'a>(state: &JobState, step: &Step<'_>) -> Option<Step<'a>> {
     }
 }
 
-/// Whether several parts moved for one drive save more than the best single test.
+fn complains_of_misfires(state: &JobState) -> bool {
+    let leading = state.suspects.as_ref().and_then(|shown| shown.result.suspects.first());
+    leading.is_some_and(|suspect| {
+        suspect.speaks.iter().any(|s| ["misfire", "code-misfire"].contains(&s.test.as_str()) && s.decibans > 0.0)
+    })
+}
+
+/// Whether several parts moved for one drive save more than the best single test. Whoever moves them looks into what lies
+/// open on the way, so those looks count with the swap.
 fn swap_pays(state: &JobState, best: f64, best_test: &str) -> bool {
     let (Some(plan), Some(suspects)) = (&state.plan, &state.suspects) else { return false };
     let of_part = |part: &str| {
@@ -258,7 +270,10 @@ fn swap_pays(state: &JobState, best: f64, best_test: &str) -> bool {
     let minutes: f64 = known.iter().map(|(_, minutes)| minutes).sum();
     let dearest = known.iter().map(|(_, minutes)| *minutes).fold(0.0, f64::max);
     let per_minute = suspects.result.labour_per_minute;
-    let together: f64 = known.iter().map(|(saving, _)| saving).sum::<f64>() + (minutes - dearest) * per_minute;
+    let opened = |one: &&NextTest| one.kind == TestKind::Look && !one.opens.is_empty();
+    let on_the_way: f64 = suspects.result.next.iter().filter(opened).map(|one| one.expected_saving.max(0.0)).sum();
+    let swaps: f64 = known.iter().map(|(saving, _)| saving).sum();
+    let together = swaps + (minutes - dearest) * per_minute + on_the_way;
     parts.iter().any(|part| best_test == format!("{part}-swap")) || together >= best
 }
 

@@ -161,6 +161,7 @@ fn the_line_named_is_the_one_that_is_wrong() {
 #[case("leak off high", "return-flow-test", Some("high"), None)]
 #[case("egr stays open", "recirculation-test", Some("stays-open"), None)]
 #[case("wiggle loom changes", "loom-wiggle", Some("changes"), None)]
+#[case("clear hose bubbles", "suction-look", Some("bubbles"), None)]
 #[case("wet", "when-wet", None, None)]
 #[case("new plugs", "ignition-work", None, None)]
 #[case("condenser", "condenser-substitute", None, None)]

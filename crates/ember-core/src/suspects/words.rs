@@ -181,7 +181,10 @@ pub fn search(book: &Book, text: &str) -> Vec<Hit> {
                 with.extend(tokens(&outcome.id));
                 // The words of the outcome must all be there, or it was not spoken of.
                 let spoken = tokens(&outcome.id).iter().all(|word| query.iter().any(|other| same(other, word)));
-                let score = met(&query, &with) + phrase(&query, &test.name, &test.words);
+                // `clear hose: bubbles` speaks of the bubbles: `clear` is in the name already.
+                let named = tokens(&outcome.id).iter().all(|word| tokens(&test.name).contains(word));
+                let score =
+                    met(&query, &with) + phrase(&query, &test.name, &test.words) + if named { 0.0 } else { 0.01 };
                 if spoken && (best.1.is_none() || score > best.0) {
                     best = (score.max(best.0), Some(outcome.id.clone()));
                 }
