@@ -248,6 +248,9 @@ fn by_the_suspects<'a>(state: &JobState, step: &Step<'_>) -> Option<Step<'a>> {
 }
 
 fn complains_of_misfires(state: &JobState) -> bool {
+    if state.engine.injection == Injection::Carburettor {
+        return false;
+    }
     let leading = state.suspects.as_ref().and_then(|shown| shown.result.suspects.first());
     leading.is_some_and(|suspect| {
         suspect.speaks.iter().any(|s| ["misfire", "code-misfire"].contains(&s.test.as_str()) && s.decibans > 0.0)

@@ -304,7 +304,8 @@ fn each_entry_shows_what_it_did() {
     assert_eq!(
         told,
         [
-            (3, "it is cylinder 3"),
+            (2, "Ignition coil breaks down, cylinder 3"),
+            (3, "Ignition coil breaks down, cylinder 3"),
             (6, "it is the plug"),
             (7, "the new plug cured it"),
             (9, "the new plug cured it"),

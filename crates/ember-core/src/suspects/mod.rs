@@ -8,7 +8,7 @@
 
 mod ahead;
 pub mod book;
-pub(crate) mod code_tests;
+pub mod code_tests;
 mod cost;
 mod evidence;
 mod explain;

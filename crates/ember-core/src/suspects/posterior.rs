@@ -177,3 +177,85 @@ fn log_of_the_strange(groups: usize, suspicions: &[Suspicion]) -> f64 {
     }
     mean.iter().map(|value: &f64| value.ln()).sum()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::engine::EngineDescription;
+    use crate::knowledge::Knowledge;
+    use crate::suspects::evidence::{Observation, groups};
+    use crate::suspects::fits::Car;
+    use crate::suspects::prior::instances;
+    use std::collections::BTreeMap;
+
+    fn four() -> Engine {
+        let description: EngineDescription = serde_json::from_value(serde_json::json!({
+            "cylinders": 4, "firing_order": [1, 3, 4, 2], "banks": [[1, 2, 3, 4]], "injection": "port"
+        }))
+        .unwrap();
+        Engine::new(&description).unwrap()
+    }
+
+    /// What an outcome of a test says.
+    fn observed(book: &Book, test: &str, place: u8, outcome: &str) -> Observation {
+        let index = book.test_index[test];
+        let entry = &book.tests[index];
+        let column = entry.outcome(outcome).unwrap();
+        let mut by_state = [0.0; super::super::book::MOST_STATES];
+        for (state, row) in entry.table.iter().enumerate() {
+            by_state[state] = row[column];
+        }
+        Observation { test: index, place, by_state }
+    }
+
+    fn thought(findings: &[(&str, u8, &str)], reach: f64) -> Posterior {
+        let book = &Knowledge::built_in().book;
+        let engine = four();
+        let car = Car { engine: &engine, has: &[], lacks: &[], equipment: &book.equipment };
+        let instances = instances(book, &car, &BTreeMap::new(), &[]);
+        let list: Vec<Observation> = findings.iter().map(|(t, p, o)| observed(book, t, *p, o)).collect();
+        within_reach(book, &engine, &instances, &groups(book, &list), &[], reach)
+    }
+
+    const FINDINGS: [(&str, u8, &str); 7] = [
+        ("misfire", 0, "yes"),
+        ("rough-idle", 0, "yes"),
+        ("misfire-count", 2, "misses"),
+        ("misfire-count", 0, "clean"),
+        ("coil-swap", 2, "stayed"),
+        ("trims-read", 0, "lean-at-idle"),
+        ("smoke-intake", 0, "leaks"),
+    ];
+
+    #[test]
+    fn pairs_that_are_left_out_as_out_of_reach_would_have_changed_no_figure_that_is_shown() {
+        for known in 1..=FINDINGS.len() {
+            let (cut, whole) = (thought(&FINDINGS[..known], OUT_OF_REACH), thought(&FINDINGS[..known], f64::INFINITY));
+            for (one, other) in cut.suspicions.iter().zip(&whole.suspicions) {
+                assert!((one.present - other.present).abs() < 1e-3, "{known}: {} and {}", one.present, other.present);
+            }
+            assert!((cut.two_faults - whole.two_faults).abs() < 2e-3, "{known}");
+        }
+    }
+
+    #[test]
+    fn without_any_finding_everything_is_as_the_book_has_it() {
+        let figures = &Knowledge::built_in().book.figures;
+        let nothing = thought(&[], f64::INFINITY);
+        assert!((nothing.two_faults - figures.two_faults.value).abs() < 1e-6, "{}", nothing.two_faults);
+        assert!((nothing.not_in_the_book - figures.not_in_the_book.value).abs() < 1e-6);
+        let single = 1.0 - figures.two_faults.value - figures.not_in_the_book.value;
+        for suspicion in &nothing.suspicions {
+            assert!((suspicion.alone - single * suspicion.instance.weight).abs() < 1e-9);
+        }
+    }
+
+    #[test]
+    fn the_hypotheses_that_look_ahead_hold_nine_tenths_of_the_weight_even_where_many_pairs_would_do() {
+        let after = thought(&FINDINGS, OUT_OF_REACH);
+        let held: f64 = after.hypotheses.iter().map(|h| h.probability).sum();
+        assert!(held > 0.9, "{held}");
+        assert!(after.hypotheses.len() <= MOST_AHEAD);
+        assert!(after.hypotheses.windows(2).all(|pair| pair[0].probability >= pair[1].probability));
+    }
+}
