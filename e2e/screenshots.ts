@@ -13,7 +13,7 @@ test("pictures of the main views", async ({ page, server }) => {
   const paper = () => page.getByRole("button", { name: "Paper" }).click();
   const bay = () => page.getByRole("button", { name: "Bay" }).click();
 
-  await expect(page.getByRole("link", { name: /W-07/ })).toBeVisible();
+  await expect(page.getByRole("link", { name: /W-07/ }).first()).toBeVisible();
   await take("yard");
 
   await page.getByRole("link", { name: "New job" }).last().click();
