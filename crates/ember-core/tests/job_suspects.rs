@@ -4,7 +4,7 @@ use ember_core::job::{JobState, effects, job_state, job_state_of, proven_cause};
 use ember_core::knowledge::Knowledge;
 use ember_core::suspects::memory::{WorkshopCase, WorkshopOwn};
 use ember_core::suspects::{ActKind, Depth};
-use ember_core::trail::{Entry, Finding, NewEntry, check};
+use ember_core::trail::{Entry, Finding, NeedState, NewEntry, check};
 use ember_core::vehicle::Vehicle;
 use rstest::rstest;
 use serde_json::{Value, json};
@@ -221,6 +221,29 @@ fn each_entry_shows_what_it_did_to_the_leading_suspect() {
     let list = effects(&four(), &entries, Knowledge::built_in()).unwrap();
     assert_eq!(list.iter().map(|e| e.entry).collect::<Vec<_>>(), [2, 3]);
     assert!(list[1].sure > list[0].sure, "{list:?}");
+}
+
+#[test]
+fn a_test_that_proves_a_need_or_shows_it_lacking_is_told_with_its_entry() {
+    let needs = |list: &[(f64, Value)]| {
+        let state = state(&four(), list);
+        state.needs.into_iter().map(|n| (serde_json::to_value(n.need).unwrap(), n.state, n.entry)).collect::<Vec<_>>()
+    };
+    let start = (10_000.0, complaint(&["will not start"], &[]));
+    let strong = (10_000.0, tested("spark-test", "cylinder 1", "strong"));
+    let of_spark = |list: &[(f64, Value)]| needs(list).into_iter().find(|(need, ..)| need == "spark").unwrap();
+    let (_, found, entry) = of_spark(&[start.clone(), strong.clone()]);
+    assert_eq!((found, entry), (NeedState::Proven, Some(2)));
+    // One cylinder without spark is enough, whatever the others have.
+    let none = (10_000.0, tested("spark-test", "cylinder 3", "none"));
+    let (_, found, entry) = of_spark(&[start.clone(), none, strong.clone()]);
+    assert_eq!((found, entry), (NeedState::Missing, Some(2)));
+    // A spark proves nothing of its moment.
+    assert!(needs(&[start.clone(), strong.clone()]).iter().any(|(n, s, _)| n == "timing" && *s == NeedState::Unknown));
+    // What the technician has set by hand stands above what a test says.
+    let by_hand = json!({"kind": "need", "need": "spark", "state": "unknown", "how": "the tester was not grounded"});
+    let (_, found, entry) = of_spark(&[start, strong, (10_000.0, by_hand)]);
+    assert_eq!((found, entry), (NeedState::Unknown, Some(3)));
 }
 
 #[rstest]

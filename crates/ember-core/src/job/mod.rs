@@ -178,7 +178,7 @@ pub fn effects_since(
         let Some((sure, sure_of)) = surest(&state) else { continue };
         let last = list.last();
         let before = last.filter(|last| last.sure_of == sure_of).map(|last| last.sure);
-        if last.is_none_or(|last| last.sure_of != sure_of || (last.sure - sure).abs() > 1e-3) {
+        if last.is_none_or(|last| last.sure_of != sure_of || (last.sure - sure).abs() > 5e-3) {
             list.push(Effect { entry: entries[upto - 1].number, sure_of, sure, before });
         }
     }
@@ -296,8 +296,10 @@ pub fn job_state_of(
     let recordings = recordings_shown(&ground);
     let suspects = depth
         .and_then(|depth| suspicions::suspects_shown(&ground, misfire.as_ref(), &swaps, repair.as_ref(), own, depth));
+    let needs = needs::needs(&ground, misfire.as_ref(), swap_in_force.as_ref(), repair.as_ref(), suspects.as_ref());
     let mut state = JobState {
         suspects,
+        needs,
         odometer_km: ground.standing.last().map_or(0.0, |entry| entry.odometer_km),
         waiting_for: WaitingFor::Nothing,
         standing: ground.standing.iter().map(|entry| entry.number).collect(),
@@ -305,7 +307,6 @@ pub fn job_state_of(
         swappable,
         strayed: whereabouts.strayed(),
         embers: embers::embers(misfire.as_ref(), swap_in_force.as_ref(), repair.as_ref(), &recordings),
-        needs: needs::needs(&ground, misfire.as_ref(), swap_in_force.as_ref(), repair.as_ref()),
         road: road::road(&ground, &swaps, repair.as_ref()),
         spent: spent::spent(&ground.standing),
         misfire,

@@ -3,7 +3,7 @@
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use super::{Ground, MisfireShown, Repair, SwapShown};
+use super::{Ground, MisfireShown, Repair, SuspectsShown, SwapShown};
 use crate::engine::Ignition;
 use crate::misfire::PatternKind;
 use crate::swap::Verdict;
@@ -25,6 +25,7 @@ pub(super) fn needs(
     misfire: Option<&MisfireShown>,
     swap: Option<&SwapShown>,
     repair: Option<&Repair>,
+    suspects: Option<&SuspectsShown>,
 ) -> Vec<NeedShown> {
     let mut list: Vec<NeedShown> = [Need::Fuel, Need::Air, Need::Spark, Need::Compression, Need::Timing]
         .into_iter()
@@ -41,6 +42,14 @@ pub(super) fn needs(
             (shown.state, shown.because, shown.entry) = (state, because, entry);
         }
     };
+    // What tests have shown; one cylinder that lacks a need is enough for the engine to lack it.
+    for state in [NeedState::Proven, NeedState::Missing] {
+        for shown in suspects {
+            for found in shown.result.need_findings.iter().filter(|found| found.state == state) {
+                set(found.need, state, found.says.clone(), shown.entries.get(found.finding).copied());
+            }
+        }
+    }
     for entry in &ground.standing {
         if let Finding::Need { need, state, how } = &entry.finding {
             set(*need, *state, how.clone(), Some(entry.number));
