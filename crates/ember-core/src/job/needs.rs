@@ -44,7 +44,7 @@ pub(super) fn needs(
     };
     // What tests have shown; one cylinder that lacks a need is enough for the engine to lack it.
     for state in [NeedState::Proven, NeedState::Missing] {
-        for shown in suspects {
+        if let Some(shown) = suspects {
             for found in shown.result.need_findings.iter().filter(|found| found.state == state) {
                 set(found.need, state, found.says.clone(), shown.entries.get(found.finding).copied());
             }

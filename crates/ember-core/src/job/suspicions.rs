@@ -49,26 +49,6 @@ const FAINT: f64 = 0.002;
 /// A finding with the entry that it comes from.
 type From = (u32, FindingInput);
 
-fn sure(test: &str, target: Target, outcome: &str) -> FindingInput {
-    FindingInput {
-        test: test.into(),
-        target: Some(target),
-        outcome: Some(outcome.into()),
-        likelihood: None,
-        says: None,
-    }
-}
-
-fn soft(test: &str, target: Target, says: String, likelihood: &[(&str, f64)]) -> FindingInput {
-    FindingInput {
-        test: test.into(),
-        target: Some(target),
-        outcome: None,
-        likelihood: Some(likelihood.iter().map(|(name, l)| ((*name).to_owned(), *l)).collect()),
-        says: Some(says),
-    }
-}
-
 /// Reckons the suspects of a job. `None` where the book refuses what stands on the trail, which only a trail from
 /// another workshop with another book can bring about: its findings are then left out one by one.
 pub(super) fn suspects_shown(
@@ -83,7 +63,7 @@ pub(super) fn suspects_shown(
     for entry in &ground.standing {
         match &entry.finding {
             Finding::Tested { test, target, outcome, .. } => {
-                found.push((entry.number, sure(test, target.clone(), outcome)));
+                found.push((entry.number, FindingInput::sure(test, target.clone(), outcome)));
             }
             Finding::Recording { results, .. } => {
                 found.extend(results.iter().flat_map(|r| &r.evidence).map(|one| (entry.number, one.clone())));
@@ -264,7 +244,7 @@ fn of_codes(ground: &Ground<'_>) -> Vec<From> {
         .iter()
         .map(|(entry, test, target, code)| {
             let name = ground.knowledge.book.test(test).map_or(*test, |test| test.name.as_str());
-            let mut finding = sure(test, target.clone(), "yes");
+            let mut finding = FindingInput::sure(test, target.clone(), "yes");
             finding.says = Some(format!("{code} stored: {}", name.to_lowercase()));
             (*entry, finding)
         })
@@ -273,7 +253,7 @@ fn of_codes(ground: &Ground<'_>) -> Vec<From> {
     if let Some(entry) = read_in {
         for (test, target) in ground.knowledge.code_tests.all_on(ground.engine) {
             if !yes.iter().any(|(_, known, at, _)| *known == test && *at == target) {
-                list.push((entry, sure(test, target, "no")));
+                list.push((entry, FindingInput::sure(test, target, "no")));
             }
         }
     }
@@ -306,7 +286,7 @@ fn first_counts(ground: &Ground<'_>) -> Vec<From> {
 fn of_rate(rate: &CylinderRate) -> FindingInput {
     const BEFORE: f64 = 0.15;
     let p = rate.probability.clamp(1e-4, 1.0 - 1e-4);
-    soft(
+    FindingInput::soft(
         "misfire-count",
         Target::Cylinder(rate.cylinder),
         format!("Cylinder {}: {:.2} % misfires", rate.cylinder, rate.rate_pct),
@@ -339,7 +319,7 @@ fn of_part(result: &SwapResult, part: &str, suspect: u8) -> FindingInput {
     let stayed = sum(&|what, with| what == Verdict::Stayed || (what == Verdict::Moved && with != Some(part)));
     let gone = sum(&|what, _| what == Verdict::Gone);
     let elsewhere = sum(&|what, _| matches!(what, Verdict::Elsewhere | Verdict::Mixed));
-    soft(
+    FindingInput::soft(
         &format!("{part}-swap"),
         Target::Cylinder(suspect),
         format!("Swap of the {part} from cylinder {suspect}"),

@@ -193,20 +193,6 @@ pub fn results(engine: &Engine, recording: &Recording, knowledge: &Knowledge) ->
     list
 }
 
-fn soft(test: &str, target: Target, says: &str, likelihood: Vec<(&str, f64)>) -> FindingInput {
-    let mut outcomes: BTreeMap<String, f64> = BTreeMap::new();
-    for (outcome, l) in likelihood {
-        *outcomes.entry(outcome.to_owned()).or_default() += l;
-    }
-    FindingInput {
-        test: test.into(),
-        target: Some(target),
-        outcome: None,
-        likelihood: Some(outcomes),
-        says: Some(says.trim_end_matches('.').to_owned()),
-    }
-}
-
 /// What the trims say of the suspects, bank by bank: each signature stands for the shape that it has.
 fn of_trims(engine: &Engine, trims: &TrimsResult) -> Vec<FindingInput> {
     let shape = |kind: SignatureKind| match kind {
@@ -218,13 +204,14 @@ fn of_trims(engine: &Engine, trims: &TrimsResult) -> Vec<FindingInput> {
     };
     (1..=engine.banks.len())
         .map(|bank| {
-            let likelihood = trims
+            let likelihood: Vec<(&str, f64)> = trims
                 .signatures
                 .iter()
                 .map(|s| (if s.banks.contains(&bank) { shape(s.kind) } else { "ordinary" }, s.probability))
                 .collect();
             let target = Target::Bank(bank as u8);
-            soft("trims-read", target, &format!("Trims of bank {bank}: {}", trims.says), likelihood)
+            let says = format!("Trims of bank {bank}: {}", trims.says.trim_end_matches('.'));
+            FindingInput::soft("trims-read", target, says, &likelihood)
         })
         .collect()
 }
@@ -239,5 +226,6 @@ fn of_boost(boost: &BoostResult) -> Vec<FindingInput> {
         BoostVerdict::NoResponse => vec![("low", 0.65), ("late", 0.35)],
         BoostVerdict::CannotTell => return Vec::new(),
     };
-    vec![soft("boost-log", Target::Engine, &boost.says, likelihood)]
+    let says = boost.says.trim_end_matches('.').to_owned();
+    vec![FindingInput::soft("boost-log", Target::Engine, says, &likelihood)]
 }

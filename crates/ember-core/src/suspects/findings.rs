@@ -34,6 +34,34 @@ pub struct FindingInput {
     pub says: Option<String>,
 }
 
+impl FindingInput {
+    /// An outcome of a test.
+    pub fn sure(test: &str, target: Target, outcome: &str) -> FindingInput {
+        FindingInput {
+            test: test.into(),
+            target: Some(target),
+            outcome: Some(outcome.into()),
+            likelihood: None,
+            says: None,
+        }
+    }
+
+    /// How likely what was found is under each outcome of a test; what stands for the same outcome is added up.
+    pub fn soft(test: &str, target: Target, says: String, likelihood: &[(&str, f64)]) -> FindingInput {
+        let mut outcomes: BTreeMap<String, f64> = BTreeMap::new();
+        for (outcome, l) in likelihood {
+            *outcomes.entry((*outcome).to_owned()).or_default() += l;
+        }
+        FindingInput {
+            test: test.into(),
+            target: Some(target),
+            outcome: None,
+            likelihood: Some(outcomes),
+            says: Some(says),
+        }
+    }
+}
+
 /// What is complained of: words, a list of names, or all of it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(untagged, expecting = "words, a list of symptoms, or symptoms with circumstances and history")]
