@@ -10,6 +10,7 @@ use serde::Deserialize;
 use serde::de::DeserializeOwned;
 
 use crate::boost::BoostKnowledge;
+use crate::bench::knowledge::BenchKnowledge;
 use crate::codes::CodeBook;
 use crate::frames::ParameterBook;
 use crate::rates::RatePrior;
@@ -244,6 +245,7 @@ pub struct Knowledge {
     pub trims: TrimsKnowledge,
     pub boost: BoostKnowledge,
     pub evidence: EvidenceKnowledge,
+    pub bench: BenchKnowledge,
     pub channels: ChannelBook,
     pub parameters: ParameterBook,
     pub units: UnitKnowledge,
@@ -263,6 +265,7 @@ pub struct KnowledgeTexts<'a> {
     pub trims: &'a str,
     pub boost: &'a str,
     pub evidence: &'a str,
+    pub bench: &'a str,
     pub channels: &'a str,
     pub parameters: &'a str,
     pub units: &'a str,
@@ -281,6 +284,7 @@ pub const BUILT_IN: KnowledgeTexts<'static> = KnowledgeTexts {
     trims: include_str!("../../../knowledge/trims.toml"),
     boost: include_str!("../../../knowledge/boost.toml"),
     evidence: include_str!("../../../knowledge/evidence.toml"),
+    bench: include_str!("../../../knowledge/bench.toml"),
     channels: include_str!("../../../knowledge/channels.toml"),
     parameters: include_str!("../../../knowledge/parameters.toml"),
     units: include_str!("../../../knowledge/units.toml"),
@@ -338,6 +342,7 @@ impl Knowledge {
             trims: read("knowledge/trims.toml", texts.trims)?,
             boost: read("knowledge/boost.toml", texts.boost)?,
             evidence: read("knowledge/evidence.toml", texts.evidence)?,
+            bench: read("knowledge/bench.toml", texts.bench)?,
             channels: ChannelBook::new(&read::<BTreeMap<String, ChannelKnowledge>>(
                 "knowledge/channels.toml",
                 texts.channels,
@@ -412,6 +417,9 @@ impl Knowledge {
                     return Err(fault("knowledge/moves.toml", texts.moves, &place, reason));
                 }
             }
+        }
+        if let Some(reason) = self.bench.fault(&self.book) {
+            return Err(fault("knowledge/bench.toml", texts.bench, "[parts", reason));
         }
         if let Some(reason) = self.code_tests.fault(&self.book) {
             return Err(fault("knowledge/code-tests.toml", texts.code_tests, "codes", reason));

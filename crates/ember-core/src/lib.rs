@@ -3,7 +3,9 @@
 //! This crate reads no files, knows no clock, no network, no SQL and no web: the same input gives the same figure,
 //! whoever asks. The figures that are matters of judgement stand in `knowledge/` with their reasons.
 
+pub mod bench;
 pub mod boost;
+pub mod circuit;
 pub mod codes;
 pub mod engine;
 pub mod frames;
@@ -25,4 +27,5 @@ pub mod trims;
 pub mod unit;
 pub mod units;
 pub mod vehicle;
+pub mod waveform;
 pub mod whereabouts;

@@ -4,7 +4,9 @@ use serde::Serialize;
 use serde::de::DeserializeOwned;
 use serde_json::Value;
 
+use crate::bench::resistance::resistance;
 use crate::boost::{actuator, boost};
+use crate::circuit::circuit;
 use crate::codes::codes_json;
 use crate::engine::{Engine, EngineDescription};
 use crate::frames::frames;
@@ -16,10 +18,25 @@ use crate::suspects::suspects;
 use crate::swap::plan::swap_plan;
 use crate::swap::swap;
 use crate::trims::trims;
+use crate::waveform::waveform_door;
 
 /// The names of all computations, in the order of the alphabet.
-pub const NAMES: [&str; 11] =
-    ["actuator", "boost", "codes", "engine", "frames", "misfire", "proof", "suspects", "swap", "swap-plan", "trims"];
+pub const NAMES: [&str; 14] = [
+    "actuator",
+    "boost",
+    "circuit",
+    "codes",
+    "engine",
+    "frames",
+    "misfire",
+    "proof",
+    "resistance",
+    "suspects",
+    "swap",
+    "swap-plan",
+    "trims",
+    "waveform",
+];
 
 /// Why a computation gave nothing.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
@@ -50,15 +67,18 @@ pub fn reckon(name: &str, input: &Value, knowledge: &Knowledge) -> Result<Value,
     Ok(match name {
         "actuator" => written(&actuator(&read(input)?)?),
         "boost" => written(&boost(&read(input)?, knowledge)?),
+        "circuit" => written(&circuit(&read(input)?, &knowledge.bench)?),
         "codes" => codes_json(input, &knowledge.codes)?,
         "engine" => written(&Engine::new(&read::<EngineDescription>(input)?)?),
         "frames" => written(&frames(&read(input)?, knowledge)?),
         "misfire" => written(&misfire(&read(input)?, knowledge)?),
         "proof" => proof_json(input, knowledge)?,
+        "resistance" => written(&resistance(&read(input)?, &knowledge.bench)?),
         "suspects" => written(&suspects(&read(input)?, knowledge)?),
         "swap" => written(&swap(&read(input)?, knowledge)?),
         "swap-plan" => written(&swap_plan(&read(input)?, knowledge)?),
         "trims" => written(&trims(&read(input)?, knowledge)?),
+        "waveform" => written(&waveform_door(&read(input)?, &knowledge.bench)?),
         other => return Err(ReckonError::UnknownName(other.to_owned())),
     })
 }

@@ -5,9 +5,11 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::bench::Measured;
 use crate::codes::{Code, ReadCode};
 use crate::engine::Engine;
 use crate::job::Limits;
+use crate::knowledge::Knowledge;
 use crate::misfire::{CountWindow, Counts};
 use crate::refusal::Refusal;
 use crate::suspects::target::Target;
@@ -143,6 +145,12 @@ pub enum Finding {
         /// What else was seen or read.
         #[serde(default)]
         text: String,
+    },
+    /// Something was measured at the bench or on the car.
+    Measured(Box<Measured>),
+    /// What had to be put right again was.
+    Righted {
+        what: String,
     },
     /// Under which limits the work goes on.
     Limits(Limits),
@@ -331,6 +339,14 @@ fn check_finding(engine: &Engine, new: &NewEntry) -> Result<(), Refusal> {
             check_tested(engine, &finding)?;
             free_text("text", text)
         }
+        Finding::Measured(measured) => {
+            measured.judge(engine, Knowledge::built_in())?;
+            free_text("conditions", &measured.conditions)?;
+            free_text("text", &measured.text)
+        }
+        Finding::Righted { what } => free_text("what", what).and_then(|()| {
+            if what.trim().is_empty() { Err(Refusal::new("what", "what was put right?")) } else { Ok(()) }
+        }),
         Finding::Limits(limits) => {
             if limits.minutes_left.is_some_and(|left| !left.is_finite() || !(0.0..=MOST).contains(&left)) {
                 return Err(Refusal::new("minutes_left", format!("must lie between 0 and {MOST}")));

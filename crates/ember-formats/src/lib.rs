@@ -5,3 +5,4 @@ pub mod capture;
 pub mod channels_out;
 pub mod counters;
 pub mod log;
+pub mod waveform;

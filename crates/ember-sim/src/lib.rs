@@ -6,9 +6,11 @@
 mod car;
 mod drive;
 mod fault;
+pub mod instruments;
 mod model;
 mod outputs;
 mod profile;
+pub mod scope;
 mod server;
 
 pub use car::Car;

@@ -3,11 +3,17 @@
 //! A trail only grows. The database itself refuses to change or remove an entry, so that a slip in the code cannot
 //! rewrite what was seen. Writing is acknowledged once it is on the disk (write-ahead log, `synchronous = FULL`).
 
+mod captures;
 mod error;
+mod photos;
 mod recordings;
 mod schema;
 mod store;
+mod vehicle_bench;
 
+pub use captures::{CaptureAbout, CaptureColumn, StoredCapture};
 pub use error::StoreError;
+pub use photos::StoredPhoto;
 pub use recordings::{BroughtRecording, ChannelCount, RecordingAbout, StoredRecording, TimeMark};
 pub use store::{JobRecord, NewJob, Store, StoredVehicle};
+pub use vehicle_bench::KeptForVehicle;

@@ -75,8 +75,62 @@ CREATE TABLE column_map (
 ) STRICT, WITHOUT ROWID;
 ";
 
+const BENCH: &str = "
+CREATE TABLE capture (
+    id      INTEGER PRIMARY KEY,
+    job_id  INTEGER NOT NULL REFERENCES job (id),
+    name    TEXT NOT NULL,
+    made_at TEXT NOT NULL,
+    about   TEXT NOT NULL CHECK (json_valid(about))
+) STRICT;
+
+-- Samples as little-endian floats of 4 bytes, and beside them least and most of every 256, so that a long capture is
+-- drawn without being read.
+CREATE TABLE capture_channel (
+    id         INTEGER PRIMARY KEY,
+    capture_id INTEGER NOT NULL REFERENCES capture (id),
+    channel    INTEGER NOT NULL,
+    coarse     BLOB NOT NULL,
+    samples    BLOB NOT NULL,
+    UNIQUE (capture_id, channel)
+) STRICT;
+
+CREATE TRIGGER a_capture_is_never_changed BEFORE UPDATE ON capture
+BEGIN SELECT RAISE (ABORT, 'a capture is never changed'); END;
+
+CREATE TRIGGER a_captures_samples_are_never_changed BEFORE UPDATE ON capture_channel
+BEGIN SELECT RAISE (ABORT, 'a capture is never changed'); END;
+
+CREATE TRIGGER a_capture_is_never_removed BEFORE DELETE ON capture
+BEGIN SELECT RAISE (ABORT, 'a capture is never removed'); END;
+
+CREATE TABLE photo (
+    id        INTEGER PRIMARY KEY,
+    job_id    INTEGER NOT NULL REFERENCES job (id),
+    name      TEXT NOT NULL,
+    made_at   TEXT NOT NULL,
+    width     INTEGER NOT NULL,
+    height    INTEGER NOT NULL,
+    -- Both JPEG, written anew from the picture's points: nothing that stood beside them in the file is kept.
+    picture   BLOB NOT NULL,
+    thumbnail BLOB NOT NULL
+) STRICT;
+
+CREATE TRIGGER a_photo_is_never_changed BEFORE UPDATE ON photo
+BEGIN SELECT RAISE (ABORT, 'a photograph is never changed'); END;
+
+-- What a vehicle is like where it is measured: its connectors and its circuits.
+CREATE TABLE vehicle_bench (
+    vehicle_id INTEGER NOT NULL REFERENCES vehicle (id),
+    kind       TEXT NOT NULL,
+    name       TEXT NOT NULL,
+    body       TEXT NOT NULL CHECK (json_valid(body)),
+    PRIMARY KEY (vehicle_id, kind, name)
+) STRICT, WITHOUT ROWID;
+";
+
 pub(crate) fn migrations() -> Migrations<'static> {
-    Migrations::new(vec![M::up(FIRST), M::up(RECORDINGS)])
+    Migrations::new(vec![M::up(FIRST), M::up(RECORDINGS), M::up(BENCH)])
 }
 
 #[cfg(test)]

@@ -250,6 +250,10 @@ impl Store {
                     within(ember_core::refusal::Refusal::new("finding.recording", "is not among the recordings"))
                 })?;
             }
+            // Captures and photographs do not travel in a bundle; what they showed stands in the entry.
+            if let ember_core::trail::Finding::Measured(measured) = &mut finding {
+                measured.stays_behind();
+            }
             let new = NewEntry {
                 odometer_km: entry.odometer_km,
                 author: entry.author.clone(),

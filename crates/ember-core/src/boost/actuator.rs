@@ -14,7 +14,7 @@ pub enum Window {
 }
 
 impl Window {
-    fn ends(self) -> (f64, f64) {
+    pub fn ends(self) -> (f64, f64) {
         match self {
             Window::Pair([low, high]) => (low, high),
             Window::Named { low_v, high_v } => (low_v, high_v),

@@ -1,6 +1,7 @@
 //! The state of a job, computed from its trail: nothing here is stored.
 
 mod embers;
+mod measured;
 mod needs;
 mod phases;
 mod repair;
@@ -13,6 +14,7 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 use utoipa::ToSchema;
 
+use crate::bench::{MeasuredShown, PutRight};
 use crate::engine::Engine;
 use crate::knowledge::Knowledge;
 use crate::misfire::{self, CylinderRate, MisfireResult};
@@ -123,6 +125,10 @@ pub struct JobState {
     pub swaps: Vec<SwapShown>,
     /// The recordings of the job, each with the phase of the work in which it was made.
     pub recordings: Vec<RecordingShown>,
+    /// What was measured, as it is judged now.
+    pub measured: Vec<MeasuredShown>,
+    /// What must be put right before the car leaves.
+    pub put_right: Vec<PutRight>,
     /// The units of the last scan; null without one.
     pub units: Option<UnitsOverview>,
     /// The swap whose verdict, or whose drive still to come, is what the job turns on now.
@@ -294,6 +300,7 @@ pub fn job_state_of(
         })
         .collect();
     let recordings = recordings_shown(&ground);
+    let measured = measured::measured_shown(&ground);
     let suspects = depth
         .and_then(|depth| suspicions::suspects_shown(&ground, misfire.as_ref(), &swaps, repair.as_ref(), own, depth));
     let needs = needs::needs(&ground, misfire.as_ref(), swap_in_force.as_ref(), repair.as_ref(), suspects.as_ref());
@@ -314,6 +321,8 @@ pub fn job_state_of(
         plan_one,
         swaps,
         recordings,
+        put_right: measured::put_right(&ground, &measured),
+        measured,
         units: units_overview(&ground.standing, &knowledge.units, &knowledge.codes),
         swap_in_force,
         repair,

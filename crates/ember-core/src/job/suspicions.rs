@@ -65,6 +65,9 @@ pub(super) fn suspects_shown(
             Finding::Tested { test, target, outcome, .. } => {
                 found.push((entry.number, FindingInput::sure(test, target.clone(), outcome)));
             }
+            Finding::Measured(_) => {
+                found.extend(ground.evidence_of(entry));
+            }
             Finding::Recording { results, .. } => {
                 found.extend(results.iter().flat_map(|r| &r.evidence).map(|one| (entry.number, one.clone())));
             }

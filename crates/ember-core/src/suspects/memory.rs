@@ -5,6 +5,8 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::bench::meter::MeterAccuracy;
+
 /// Cases of a fault that the workshop had, or that it gives the weight of such.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
@@ -19,6 +21,17 @@ pub struct WorkshopCase {
     /// Where it comes from: who says so, or which jobs.
     #[serde(default)]
     pub because: String,
+}
+
+/// A meter of the workshop, with its data sheet.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct MeterProfile {
+    pub name: String,
+    pub accuracy: MeterAccuracy,
+    /// What its leads have, held together.
+    #[serde(default)]
+    pub leads_ohm: f64,
 }
 
 fn one_case() -> f64 {
@@ -38,6 +51,9 @@ pub struct WorkshopOwn {
     /// How often a fault comes here, among ten thousand jobs, where the workshop knows better than the book.
     pub rates: BTreeMap<String, f64>,
     pub usual: Vec<WorkshopCase>,
+    /// The workshop's meters, by the names on them.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub meters: Vec<MeterProfile>,
     /// Closed jobs of this workshop from which nothing is to be learnt.
     pub unlearnt_jobs: Vec<i64>,
 }

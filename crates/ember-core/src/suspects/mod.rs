@@ -198,6 +198,12 @@ pub(crate) fn check_tested(engine: &Engine, finding: &FindingInput) -> Result<()
     Ground { book, engine, car: &car, instances: &[] }.understood(finding).map(drop)
 }
 
+/// Whether a test of the book can be made on a vehicle.
+pub(crate) fn test_belongs(vehicle: &crate::vehicle::Vehicle, engine: &Engine, book: &Book, test: &str) -> bool {
+    let car = Car { engine, has: &vehicle.has, lacks: &vehicle.lacks, equipment: &book.equipment };
+    book.test_index.get(test).is_some_and(|&index| prior::belongs(book, &car, index))
+}
+
 /// How much is reckoned.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Depth {
@@ -473,6 +479,17 @@ fn state_of_needs(findings: &[NeedFinding]) -> Needs {
 /// A fault or test that the book does not know, by field; an amount below nought or beyond a million.
 pub fn check_own(own: &WorkshopOwn, book: &Book) -> Result<(), Refusal> {
     check_amounts(own)?;
+    for (index, meter) in own.meters.iter().enumerate() {
+        let field = format!("workshop.meters[{index}]");
+        crate::vehicle::line("name", &meter.name).map_err(|refusal| refusal.within(&field))?;
+        meter.accuracy.check().map_err(|refusal| refusal.within(&field))?;
+        if own.meters[..index].iter().any(|other| other.name == meter.name) {
+            return Err(Refusal::new(format!("{field}.name"), "is the name of another meter already"));
+        }
+        if !meter.leads_ohm.is_finite() || !(0.0..=100.0).contains(&meter.leads_ohm) {
+            return Err(Refusal::new(format!("{field}.leads_ohm"), "must lie between 0 and 100 ohm"));
+        }
+    }
     check_names(own, book)
 }
 

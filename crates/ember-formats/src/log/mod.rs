@@ -1,7 +1,7 @@
 //! Logs: channels over time from a CSV file of any common shape, read in one pass and in bounded memory.
 
 mod layout;
-mod number;
+pub(crate) mod number;
 mod reader;
 
 pub use layout::{ColumnPlan, HEAD, Layout, TIME, TimeKind};

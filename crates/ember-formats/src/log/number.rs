@@ -44,7 +44,7 @@ pub fn cell(bytes: &[u8]) -> Cell {
 /// Reads the cell that begins at `at` and gives where it ends: at the separator, or at the end of the line. One pass over
 /// the bytes for what nearly every cell is, a plain decimal number.
 #[inline]
-pub(super) fn cell_at(line: &[u8], at: usize, separator: u8) -> (Cell, usize) {
+pub(crate) fn cell_at(line: &[u8], at: usize, separator: u8) -> (Cell, usize) {
     let negative = line.get(at) == Some(&b'-');
     let begin = at + usize::from(negative);
     let (mut mantissa, mut places, mut point, mut end) = (0u64, 0usize, false, begin);
