@@ -418,7 +418,7 @@ impl Knowledge {
                 }
             }
         }
-        if let Some(reason) = self.bench.fault(&self.book) {
+        if let Some(reason) = self.bench.fault(&self.book, &self.cautions) {
             return Err(fault("knowledge/bench.toml", texts.bench, "[parts", reason));
         }
         if let Some(reason) = self.code_tests.fault(&self.book) {

@@ -454,7 +454,12 @@ fn written(step: &Step<'_>, ground: &Ground<'_>) -> NextMove {
 }
 
 fn cautions(text: &MoveText, knowledge: &Knowledge) -> Vec<Caution> {
-    text.cautions
+    named_cautions(&text.cautions, knowledge)
+}
+
+/// Cautions by their names in the knowledge.
+pub(crate) fn named_cautions(names: &[String], knowledge: &Knowledge) -> Vec<Caution> {
+    names
         .iter()
         .filter_map(|name| knowledge.cautions.get(name).map(|caution| (name, caution)))
         .map(|(name, caution)| Caution {

@@ -21,6 +21,20 @@ pub enum Dimension {
     Pressure,
     /// In newton metres.
     Torque,
+    /// In volt; may be negative.
+    Voltage,
+    /// In ampere; may be negative.
+    Current,
+    /// In degrees Celsius.
+    Temperature,
+    /// In seconds.
+    Time,
+    /// In millimetres.
+    Length,
+    /// In percent.
+    Percent,
+    /// A plain number, of either sign: turns of a rod, teeth of a wheel.
+    Number,
     /// An amount of money in the workshop's own currency.
     Money,
 }
@@ -45,6 +59,13 @@ impl Dimension {
             Dimension::Resistance => "ohm",
             Dimension::Pressure => "kPa",
             Dimension::Torque => "N·m",
+            Dimension::Voltage => "V",
+            Dimension::Current => "A",
+            Dimension::Temperature => "°C",
+            Dimension::Time => "s",
+            Dimension::Length => "mm",
+            Dimension::Percent => "%",
+            Dimension::Number => "",
         }
     }
 
@@ -72,6 +93,16 @@ impl Dimension {
                 ("inhg", 3.386388640341),
                 ("psi", 6.894757293168),
             ],
+            Dimension::Voltage => &[("", 1.0), ("v", 1.0), ("volt", 1.0), ("volts", 1.0), ("mv", 0.001)],
+            Dimension::Current => {
+                &[("", 1.0), ("a", 1.0), ("amp", 1.0), ("amps", 1.0), ("ampere", 1.0), ("ma", 0.001)]
+            }
+            // Fahrenheit has a zero of its own and is read before this table.
+            Dimension::Temperature => &[("", 1.0), ("c", 1.0), ("°c", 1.0), ("deg", 1.0), ("°", 1.0)],
+            Dimension::Time => &[("", 1.0), ("s", 1.0), ("sec", 1.0), ("ms", 0.001), ("min", 60.0), ("minutes", 60.0)],
+            Dimension::Length => &[("", 1.0), ("mm", 1.0), ("cm", 10.0), ("in", 25.4), ("inch", 25.4), ("thou", 0.0254)],
+            Dimension::Number => &[("", 1.0), ("turn", 1.0), ("turns", 1.0), ("tooth", 1.0), ("teeth", 1.0)],
+            Dimension::Percent => &[("", 1.0), ("%", 1.0), ("pct", 1.0), ("percent", 1.0)],
             Dimension::Torque => &[
                 ("", 1.0),
                 ("nm", 1.0),
@@ -108,6 +139,11 @@ pub fn understand(text: &str, dimension: Dimension) -> Result<Quantity, Refusal>
     let number =
         number(digits, dimension).ok_or_else(|| refuse(format!("{trimmed} is no number that can be read here")))?;
     let unit_text: String = rest.chars().filter(|c| !".-·".contains(*c)).collect();
+    if dimension == Dimension::Temperature && matches!(unit_text.as_str(), "f" | "°f") {
+        let value = (number - 32.0) / 1.8;
+        let shown = format!("{} °C", grouped(value));
+        return Ok(Quantity { value: Some(value), overload: false, unit: "°C".into(), shown });
+    }
     let sizes = dimension.units();
     let exact = |unit: &str| sizes.iter().find(|(name, _)| *name == unit).map(|(_, size)| *size);
     let size = exact(&unit_text)
@@ -133,7 +169,9 @@ pub fn understand(text: &str, dimension: Dimension) -> Result<Quantity, Refusal>
         Dimension::Count if (value - value.round()).abs() > 1e-6 => {
             return Err(refuse(format!("a count is a whole number, and this is {value}")));
         }
-        Dimension::Distance | Dimension::Duration | Dimension::Money if value < 0.0 => {
+        Dimension::Distance | Dimension::Duration | Dimension::Money | Dimension::Time | Dimension::Length
+            if value < 0.0 =>
+        {
             return Err(refuse(format!("cannot be negative, and this is {value}")));
         }
         _ => {}
@@ -208,10 +246,16 @@ mod tests {
     #[case::tenths("84186,5", Dimension::Distance, 84186.5)]
     #[case::both_signs("1.234,5", Dimension::Money, 1234.5)]
     #[case::kilo_count("12k", Dimension::Count, 12_000.0)]
+    #[case::millivolt("430 mV", Dimension::Voltage, 0.43)]
+    #[case::below_ground("-0,2 V", Dimension::Voltage, -0.2)]
+    #[case::fahrenheit("212 °F", Dimension::Temperature, 100.0)]
+    #[case::milliseconds("2.6 ms", Dimension::Time, 0.0026)]
+    #[case::thou("35 thou", Dimension::Length, 0.889)]
+    #[case::share("12 %", Dimension::Percent, 12.0)]
     #[case::hours("1.5 h", Dimension::Duration, 90.0)]
     fn is_understood(#[case] text: &str, #[case] dimension: Dimension, #[case] expected: f64) {
         let value = understand(text, dimension).unwrap().value.unwrap();
-        assert!((value - expected).abs() <= 1e-9 * expected, "{text}: {value}");
+        assert!((value - expected).abs() <= 1e-9 * expected.abs(), "{text}: {value}");
     }
 
     #[rstest]
@@ -219,6 +263,9 @@ mod tests {
     #[case::nothing("  ", Dimension::Distance)]
     #[case::half_a_misfire("2.5", Dimension::Count)]
     #[case::negative("-3", Dimension::Count)]
+    #[case::ohm_for_volt("3 ohm", Dimension::Voltage)]
+    #[case::volt_for_ohm("12V", Dimension::Resistance)]
+    #[case::a_dash("-", Dimension::Current)]
     #[case::unknown_unit("12 furlongs", Dimension::Distance)]
     #[case::overload_of_a_distance("OL", Dimension::Distance)]
     fn is_refused(#[case] text: &str, #[case] dimension: Dimension) {

@@ -26,8 +26,9 @@ fn with(file: &str, old: &str, new: &str) -> Result<Knowledge, KnowledgeFault> {
         changed("units", BUILT_IN.units),
         changed("moves", BUILT_IN.moves),
         changed("cautions", BUILT_IN.cautions),
+        changed("bench", BUILT_IN.bench),
     ];
-    let [misfire, swap, proof, codes, trims, boost, evidence, channels, parameters, units, moves, cautions] = &texts;
+    let [misfire, swap, proof, codes, trims, boost, evidence, channels, parameters, units, moves, cautions, bench] = &texts;
     Knowledge::from_texts(&KnowledgeTexts {
         misfire,
         swap,
@@ -41,6 +42,7 @@ fn with(file: &str, old: &str, new: &str) -> Result<Knowledge, KnowledgeFault> {
         units,
         moves,
         cautions,
+        bench,
         book: BUILT_IN.book,
         code_tests: BUILT_IN.code_tests,
     })
@@ -52,6 +54,8 @@ fn with(file: &str, old: &str, new: &str) -> Result<Knowledge, KnowledgeFault> {
 #[case::no_prior_for_a_repair("proof", "handled = {", "touched = {", "no prior for handled")]
 #[case::a_step_without_text("moves", "[prove]", "[proved]", "the step prove has no text")]
 #[case::no_reason("cautions", "because = \"Aluminium", "why = \"Aluminium", "unknown field `why`")]
+#[case::an_unknown_test("bench", "lead-resistance", "lead-weight", "lead-weight")]
+#[case::an_unknown_caution("bench", "ohm = [\"battery\"]", "ohm = [\"flattery\"]", "the caution flattery is not in")]
 #[case::no_figure("swap", "cylinder_minutes = 5", "", "missing field `cylinder_minutes`")]
 #[case::unknown_figure("misfire", "[decision]", "[decision]\nluck = 7", "unknown field `luck`")]
 #[case::unclosed("proof", "[trend]", "[trend", "")]

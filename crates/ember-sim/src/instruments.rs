@@ -3,11 +3,14 @@
 use std::collections::BTreeMap;
 use std::sync::LazyLock;
 
+use ember_core::bench::hold::HoldReading;
+use ember_core::bench::meter::MeterAccuracy;
 use ember_core::engine::Engine;
 use ember_core::waveform::Capture;
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
 use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
 
 use crate::SimError;
 use crate::scope::{CamTruth, CoilTruth, DriveTruth, InjectorTruth, Scope, SparkTruth};
@@ -32,7 +35,7 @@ struct ActuatorFigures {
 }
 
 /// A pin and what a meter finds there.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct SimPin {
     pub pin: u16,
@@ -68,7 +71,7 @@ static CARS: LazyLock<BTreeMap<String, BenchOfCar>> = LazyLock::new(|| {
 pub const LEADS_OHM: f64 = 0.21;
 
 /// What a simulated instrument can be asked.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "read", rename_all = "kebab-case", deny_unknown_fields)]
 pub enum SimQuestion {
     /// The leads held together.
@@ -93,9 +96,11 @@ pub enum SimQuestion {
 }
 
 /// What it shows. Only what was asked for is filled.
-#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct SimAnswer {
     pub instrument: String,
+    /// What its data sheet says of the range that was used.
+    pub accuracy: Option<MeterAccuracy>,
     /// The display, reading by reading.
     pub display: Vec<f64>,
     pub range_multiplier: f64,
@@ -104,7 +109,7 @@ pub struct SimAnswer {
     pub values: Vec<f64>,
     pub pins: Vec<SimPin>,
     /// Seconds, and the gauge.
-    pub hold: Vec<(f64, f64)>,
+    pub hold: Vec<HoldReading>,
     pub rest_v: Option<f64>,
     pub full_v: Option<f64>,
 }
@@ -156,6 +161,7 @@ impl Instruments {
                     _ => (1000.0, 0.01),
                 };
                 answer.range_multiplier = multiplier;
+                answer.accuracy = Some(MeterAccuracy { percent: 0.8, digits: 3.0, resolution });
                 answer.display =
                     (0..3).map(|_| rounded(self.about(shown / multiplier, 0.002), resolution)).collect();
                 answer.part_c = Some(self.car.temperature_c.round());
@@ -181,7 +187,8 @@ impl Instruments {
                     .into_iter()
                     .map(|second| {
                         let kept = (-actuator.leak_pct_per_min / 100.0 * second / 60.0).exp();
-                        (second, rounded(57.3 * kept + self.rng.random_range(-0.2..0.2), 0.1))
+                        let kpa = rounded(57.3 * kept + self.rng.random_range(-0.2..0.2), 0.1);
+                        HoldReading { time_s: second, kpa }
                     })
                     .collect();
             }
@@ -211,7 +218,7 @@ fn rounded(value: f64, resolution: f64) -> f64 {
 }
 
 /// What the simulated scope can be clamped to.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum SimProbe {
     CoilCurrent,

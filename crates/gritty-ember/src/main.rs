@@ -5,6 +5,7 @@ mod demo;
 mod knowledge_command;
 mod link;
 mod own_book;
+mod photo;
 mod read_command;
 mod reckon_command;
 mod serve;

@@ -43,6 +43,7 @@ pub fn serve(data: &Path, listen: SocketAddr, with_demo: bool, rate: f64) -> Res
         links: Links::with(known),
         imports: Imports::default(),
         lately: Lately::default(),
+        simulated: with_demo,
         own,
         taught: Mutex::default(),
         reckoned: Reckoned::default(),

@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Parts, circuits and hoses that can be chosen. */
+        get: operations["bench_choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bundles": {
         parameters: {
             query?: never;
@@ -32,6 +49,108 @@ export interface paths {
         put?: never;
         /** Brings a bundle back as a job. */
         post: operations["bundles_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One capture. */
+        get: operations["captures_show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a capture once more and puts what it says on the trail. */
+        post: operations["captures_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{id}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a capture for what is asked of it. Nothing is put on the trail. */
+        post: operations["captures_analyse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{id}/samples.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All samples of a capture as CSV. */
+        get: operations["captures_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{id}/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Channels between two times, thinned to the columns of a screen without losing a needle. */
+        get: operations["captures_trace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/captures/{id}/travel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A travel out of a capture of the scope. */
+        get: operations["captures_travel"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -89,6 +208,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/instruments/{fleet_no}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether simulated instruments stand at this vehicle. */
+        get: operations["bench_simulated"];
+        put?: never;
+        /** Reads a simulated instrument at a simulated car. */
+        post: operations["bench_read_simulated"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -123,6 +260,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a reading says, before it stands on the trail. Nothing is kept. */
+        post: operations["bench_judge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/bundle": {
         parameters: {
             query?: never;
@@ -134,6 +288,41 @@ export interface paths {
         get: operations["bundles_out"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/captures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The captures of a job. */
+        get: operations["captures_list"];
+        put?: never;
+        /** Reads a capture from a CSV or a WAV and keeps it. */
+        post: operations["captures_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/captures/simulated": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Captures something with the simulated scope. */
+        post: operations["captures_simulate"];
         delete?: never;
         options?: never;
         head?: never;
@@ -227,6 +416,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The photographs of a job. */
+        get: operations["photos_list"];
+        put?: never;
+        /** Takes a photograph: JPEG, PNG or WebP up to 15 MB. What stands beside its points in the file is not kept. */
+        post: operations["photos_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/recordings": {
         parameters: {
             query?: never;
@@ -312,6 +519,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/photos/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A photograph as JPEG. */
+        get: operations["photos_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{id}/thumbnail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A photograph's thumbnail as JPEG. */
+        get: operations["photos_thumbnail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/read/codes": {
         parameters: {
             query?: never;
@@ -340,6 +581,23 @@ export interface paths {
         put?: never;
         /** Reads a quantity with its unit. */
         post: operations["read_quantity"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/read/travel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a travel that was written by hand: position, value and second track, a line for each place. */
+        post: operations["read_travel"];
         delete?: never;
         options?: never;
         head?: never;
@@ -391,6 +649,23 @@ export interface paths {
         put?: never;
         /** Judges charge pressure against its request. */
         post: operations["boost"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reckon/circuit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Judges the pins, the path, the voltages and the travel of a circuit. */
+        post: operations["circuit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -482,6 +757,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reckon/resistance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Judges a resistance with its leads, its temperature and its meter. */
+        post: operations["resistance"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reckon/suspects": {
         parameters: {
             query?: never;
@@ -544,6 +836,23 @@ export interface paths {
         put?: never;
         /** What fuel trims say, and how large a hole. */
         post: operations["trims"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reckon/waveform": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a capture of a scope. */
+        post: operations["waveform"];
         delete?: never;
         options?: never;
         head?: never;
@@ -652,6 +961,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recordings/{id}/travel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A travel out of a recording. */
+        get: operations["recordings_travel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recordings/{id}/trims": {
         parameters: {
             query?: never;
@@ -681,6 +1007,24 @@ export interface paths {
         put?: never;
         /** Adds a vehicle with its engine. */
         post: operations["add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/vehicles/{id}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is kept of a vehicle for measuring it. */
+        get: operations["bench_kept"];
+        /** Keeps a connector, a circuit or a map of hoses of a vehicle. */
+        put: operations["bench_keep"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -900,6 +1244,76 @@ export interface components {
             open_loop: number;
             points: number;
         };
+        BenchChoice: {
+            because: string;
+            conductor: components["schemas"]["Conductor"];
+            id: string;
+            name: string;
+            per_cylinder: boolean;
+        };
+        /** @description Names of the parts and circuits that can be chosen, with what is known of them. */
+        BenchChoices: {
+            /** @description What is to be minded at each kind of measuring. */
+            cautions: {
+                [key: string]: components["schemas"]["Caution"][];
+            };
+            circuits: components["schemas"]["CircuitChoice"][];
+            /** @description Faces of a plug in the order in which they are offered. */
+            faces: components["schemas"]["PlugFace"][];
+            hoses: {
+                [key: string]: string[];
+            };
+            /** @description Meters to choose while the data sheet is not at hand. */
+            meters: components["schemas"]["MeterProfile"][];
+            parts: components["schemas"]["BenchChoice"][];
+            walk: components["schemas"]["WalkChoice"][];
+        };
+        /** @description One figure with its doubt, beside what it should be. */
+        BenchFigure: {
+            /** Format: double */
+            high?: number | null;
+            label: string;
+            /** Format: double */
+            low?: number | null;
+            says: string;
+            /** Format: double */
+            should_high?: number | null;
+            /**
+             * Format: double
+             * @description What it should lie between; open at an end where only one is given.
+             */
+            should_low?: number | null;
+            unit: string;
+            /** Format: double */
+            value?: number | null;
+            verdict: components["schemas"]["Judged"];
+        };
+        /** @description A place along a travel or a path that is worth pointing at. */
+        BenchMark: {
+            at: number;
+            /**
+             * Format: double
+             * @description How likely the fault is here, where that is reckoned.
+             */
+            likelihood?: number | null;
+            says: string;
+        };
+        /** @description What a measurement says. */
+        BenchResult: {
+            /** @description What it says of the suspects, as heavy as its doubt allows. */
+            evidence: components["schemas"]["FindingInput"][];
+            figures: components["schemas"]["BenchFigure"][];
+            marks: components["schemas"]["BenchMark"][];
+            /** @description The next point to measure. */
+            next?: string | null;
+            put_right: string[];
+            says: string;
+            title: string;
+            verdict: components["schemas"]["Judged"];
+            /** @description The verdict in the trade's word: `pass`, `open`, `short`, `odd one out`. */
+            word: string;
+            would_help: string[];
+        };
         /** @description What a fault weighs with and without what the workshop has of its own. */
         BentRate: {
             /**
@@ -1012,6 +1426,34 @@ export interface components {
             notes?: string[];
             time_s: number[];
         };
+        CamSeen: {
+            /** @description The cam's rising and falling edges, in crank degrees after the gap, 0 to 720. */
+            edges_deg: number[];
+            /**
+             * Format: double
+             * @description How far single edges scatter, in crank degrees.
+             */
+            scatter_deg: number;
+            /**
+             * Format: double
+             * @description How far the cam stands from its reference, late positive; null without one.
+             */
+            shift_deg?: number | null;
+        };
+        /** @description What is known of a capture besides its samples. */
+        CaptureAbout: {
+            channels: components["schemas"]["CaptureColumn"][];
+            /** @description What was noticed while it was read. */
+            notes: string[];
+            /** Format: int64 */
+            samples: number;
+            /** Format: double */
+            step_s: number;
+        };
+        CaptureColumn: {
+            name: string;
+            unit: string;
+        };
         Caution: {
             /** @description Must be acknowledged before the step: a mistake can injure or lose what cannot be got back. */
             acknowledge: boolean;
@@ -1043,6 +1485,34 @@ export interface components {
         Choice: {
             id: string;
             name: string;
+        };
+        CircuitChoice: {
+            id: string;
+            name: string;
+            points: components["schemas"]["PathPoint"][];
+        };
+        /** @description What was measured of a circuit; at least one of these. */
+        CircuitInput: {
+            /** @default null */
+            diode: components["schemas"]["DiodeInput"] | null;
+            /** @default null */
+            drop: components["schemas"]["DropInput"] | null;
+            /** @default null */
+            path: components["schemas"]["PathInput"] | null;
+            /** @default null */
+            pins: components["schemas"]["PinsInput"] | null;
+            /** @default null */
+            sweep: components["schemas"]["SweepInput"] | null;
+            /** @default null */
+            voltages: components["schemas"]["VoltagesInput"] | null;
+        };
+        CircuitResult: {
+            diode?: components["schemas"]["DiodeResult"] | null;
+            drop?: components["schemas"]["DropResult"] | null;
+            path?: components["schemas"]["PathResult"] | null;
+            pins?: components["schemas"]["PinsResult"] | null;
+            sweep?: components["schemas"]["SweepResult"] | null;
+            voltages?: components["schemas"]["VoltagesResult"] | null;
         };
         /** @description What a code says. */
         CodeMeaning: {
@@ -1089,9 +1559,6 @@ export interface components {
         CodeRole: "cause" | "echo" | "own";
         /** @enum {string} */
         CodeStatus: "stored" | "pending" | "permanent" | "history";
-        CodesWritten: {
-            text: string;
-        };
         /** @description What a column is taken for. */
         ColumnPlan: {
             /** @description The channel it is kept as; null: left out. `time` is the time. */
@@ -1130,6 +1597,11 @@ export interface components {
             /** @default  */
             text: string;
         };
+        /**
+         * @description What the current flows through: copper gains resistance with heat in a known way.
+         * @enum {string}
+         */
+        Conductor: "copper" | "none";
         Connect: {
             /** @description Address and port, `127.0.0.1:35000`. */
             address: string;
@@ -1264,6 +1736,64 @@ export interface components {
             /** Format: double */
             rate_pct: number;
         };
+        /** @description One cylinder's readings; which of them are wanted depends on the kind. */
+        CylinderReading: {
+            /**
+             * Format: int32
+             * @default 0
+             */
+            cylinder: number;
+            /** @default null */
+            face: components["schemas"]["PlugFace"] | null;
+            /**
+             * Format: double
+             * @default null
+             */
+            gap_mm: number | null;
+            /** @default null */
+            heard_at: components["schemas"]["LeakHeardAt"] | null;
+            /**
+             * Format: double
+             * @default null
+             */
+            ohm: number | null;
+            /**
+             * @description A display over its range.
+             * @default false
+             */
+            open: boolean;
+            /**
+             * @description The photographs that belong to it.
+             * @default []
+             */
+            photos: number[];
+            /**
+             * Format: double
+             * @default null
+             */
+            seconds: number | null;
+            /** @default null */
+            spark: components["schemas"]["SparkSeen"] | null;
+            /** @default null */
+            tightness: components["schemas"]["Tightness"] | null;
+            /**
+             * Format: double
+             * @description kPa, percent, or A of a glow plug.
+             * @default null
+             */
+            value: number | null;
+            /**
+             * Format: double
+             * @description The same again with a spoonful of oil in the cylinder.
+             * @default null
+             */
+            wet: number | null;
+        };
+        /**
+         * @description What was read of each cylinder.
+         * @enum {string}
+         */
+        CylinderReadingKind: "compression" | "relative-compression" | "leak-down" | "spark" | "glow-plug" | "plug";
         /** @description One cylinder where it stands, with what is known of it and what sits in it. */
         CylinderState: {
             bank: number;
@@ -1277,6 +1807,17 @@ export interface components {
             parts: components["schemas"]["TaggedPart"][];
             rate?: components["schemas"]["CylinderRate"] | null;
             row: number;
+        };
+        CylindersInput: {
+            of: components["schemas"]["CylinderReadingKind"];
+            readings: components["schemas"]["CylinderReading"][];
+            /** Format: double */
+            spec_high?: number | null;
+            /**
+             * Format: double
+             * @description The least that the maker allows (compression in kPa), or the range of the plugs' gap in mm.
+             */
+            spec_low?: number | null;
         };
         /** @description A decoded value with its unit and the bytes it came from. */
         DecodedValue: {
@@ -1297,7 +1838,66 @@ export interface components {
          * @description What is asked for; it decides the unit of the answer and how a lone separator is read.
          * @enum {string}
          */
-        Dimension: "count" | "distance" | "duration" | "resistance" | "pressure" | "torque" | "money";
+        Dimension: "count" | "distance" | "duration" | "resistance" | "pressure" | "torque" | "voltage" | "current" | "temperature" | "time" | "length" | "percent" | "number" | "money";
+        /** @description Volts in both directions; null where the display is over its range. */
+        DiodeInput: {
+            /**
+             * Format: double
+             * @description Red lead on the anode, the end away from the ring.
+             */
+            forward_v?: number | null;
+            /** Format: double */
+            reverse_v?: number | null;
+            /** @description For a suppression diode: whether its ring lies on the supply side of the winding, so that it blocks. */
+            ring_on_supply?: boolean | null;
+        };
+        DiodeResult: {
+            says: string;
+            verdict: components["schemas"]["Judged"];
+        };
+        /** @description What the display showed; several readings when it wandered. */
+        Display: components["schemas"]["Shown"] | components["schemas"]["Shown"][];
+        /** @description The voltage lost along a path while current flows. */
+        DropInput: {
+            /**
+             * Format: double
+             * @description The current that flowed.
+             */
+            current_a: number;
+            /** Format: double */
+            drop_v: number;
+            /**
+             * Format: double
+             * @description The current at which the limit holds; left out: the one that flowed.
+             */
+            full_current_a?: number | null;
+            /** Format: double */
+            limit_v: number;
+            meter?: components["schemas"]["MeterAccuracy"] | null;
+        };
+        DropResult: {
+            /**
+             * Format: double
+             * @description At the current for which the limit holds.
+             */
+            drop_at_limit_v: number;
+            /**
+             * Format: double
+             * @description The heat in the bad place at full current.
+             */
+            heat_w: number;
+            /** Format: double */
+            high_v: number;
+            /** Format: double */
+            low_v: number;
+            /**
+             * Format: double
+             * @description What the path has: drop over current.
+             */
+            path_ohm: number;
+            says: string;
+            verdict: components["schemas"]["Judged"];
+        };
         /** @description What one entry did to what is thought of the job. */
         Effect: {
             /**
@@ -1409,6 +2009,13 @@ export interface components {
             low: number;
             /** Format: double */
             value: number;
+        };
+        ExpectedPin: {
+            name?: string;
+            /** Format: int32 */
+            pin: number;
+            role: components["schemas"]["PinRole"];
+            wire?: string;
         };
         /** @enum {string} */
         FaultKind: "lost" | "doubled" | "reordered" | "length" | "unfinished" | "stray" | "unknown-kind" | "overflow" | "unanswered" | "content" | "clock";
@@ -1547,6 +2154,13 @@ export interface components {
             test: string;
             /** @description What else was seen or read. */
             text?: string;
+        } | (components["schemas"]["Measured"] & {
+            /** @enum {string} */
+            kind: "measured";
+        }) | {
+            /** @enum {string} */
+            kind: "righted";
+            what: string;
         } | (components["schemas"]["Limits"] & {
             /** @enum {string} */
             kind: "limits";
@@ -1656,6 +2270,38 @@ export interface components {
             /** @description The target that the words speak of, where they do: a number stands for a cylinder. */
             target?: string | null;
         };
+        HoldInput: {
+            /**
+             * Format: double
+             * @description How far the gauge can be misread.
+             */
+            gauge_kpa?: number | null;
+            /**
+             * Format: double
+             * @description The maker's limit; left out: the book's.
+             */
+            limit_pct_per_min?: number | null;
+            readings: components["schemas"]["HoldReading"][];
+            /** @description What was tested: `actuator`, `fuel rail`. */
+            what: string;
+        };
+        HoldReading: {
+            /**
+             * Format: double
+             * @description Vacuum below, or pressure above, ambient.
+             */
+            kpa: number;
+            /** Format: double */
+            time_s: number;
+        };
+        /** @description One hose or joint of the intake. */
+        HosePlace: {
+            name: string;
+            note?: string;
+            state?: components["schemas"]["HoseState"];
+        };
+        /** @enum {string} */
+        HoseState: "not-seen" | "tight" | "leaks";
         /** @description One thing that may be so after the drive. */
         Hypothesis: {
             /** @description The part that took the fault with it, for `moved`. */
@@ -1702,6 +2348,8 @@ export interface components {
             cylinders: components["schemas"]["CylinderState"][];
             embers: components["schemas"]["Ember"][];
             engine: components["schemas"]["Engine"];
+            /** @description What was measured, as it is judged now. */
+            measured: components["schemas"]["MeasuredShown"][];
             misfire?: components["schemas"]["MisfireShown"] | null;
             needs: components["schemas"]["NeedShown"][];
             next: components["schemas"]["NextMove"];
@@ -1710,6 +2358,8 @@ export interface components {
             plan?: components["schemas"]["SwapPlanResult"] | null;
             plan_one?: components["schemas"]["SwapPlanResult"] | null;
             proof?: components["schemas"]["ProofShown"] | null;
+            /** @description What must be put right before the car leaves. */
+            put_right: components["schemas"]["PutRight"][];
             /** @description The recordings of the job, each with the phase of the work in which it was made. */
             recordings: components["schemas"]["RecordingShown"][];
             repair?: components["schemas"]["Repair"] | null;
@@ -1744,6 +2394,11 @@ export interface components {
             };
             vehicle: components["schemas"]["StoredVehicle"];
         };
+        /**
+         * @description How a reading stands to what it should be.
+         * @enum {string}
+         */
+        Judged: "good" | "bad" | "cannot-tell";
         /** @description Puts a recording on the trail. */
         Keep: {
             author: string;
@@ -1753,6 +2408,27 @@ export interface components {
             request_key: string;
             /** Format: int32 */
             seen: number;
+        };
+        /** @description Puts what a capture says on the trail. */
+        KeepReading: {
+            ask: components["schemas"]["WaveformAsk"];
+            author: string;
+            conditions?: string;
+            /** @description Which scope, and which probe or clamp. */
+            instrument: string;
+            /** Format: double */
+            odometer_km: number;
+            place?: components["schemas"]["MeasuredWhere"];
+            request_key: string;
+            /** Format: int32 */
+            seen: number;
+            text?: string;
+        };
+        KeptForVehicle: {
+            body: unknown;
+            /** @description `connector`, `circuit`, `hoses`. */
+            kind: string;
+            name: string;
         };
         /**
          * @description Where a figure of the surroundings comes from.
@@ -1776,6 +2452,11 @@ export interface components {
             time: components["schemas"]["TimeKind"];
             unit_lines: number;
         };
+        /**
+         * @description Where the air of a leak-down test comes out.
+         * @enum {string}
+         */
+        LeakHeardAt: "intake" | "exhaust" | "crankcase" | "coolant" | "neighbour";
         /** @description A case that a closed and proven job has taught. */
         LearntCase: {
             /** @description Whether it counts; the workshop can take it back. */
@@ -1926,6 +2607,23 @@ export interface components {
          * @enum {string}
          */
         MarkKind: "fitted" | "swap" | "codes" | "fault" | "counted" | "cleared" | "clean";
+        MarkReading: {
+            /** @description `intake cam, bank 1`. */
+            name: string;
+            /**
+             * Format: double
+             * @description Teeth that the mark stands late (positive) or early (negative), with the crank on its mark.
+             */
+            off_teeth: number;
+        };
+        MarksInput: {
+            /**
+             * Format: int32
+             * @description Teeth of a cam's wheel.
+             */
+            cam_teeth: number;
+            marks: components["schemas"]["MarkReading"][];
+        };
         /** @description A mean with the interval that holds it with 95 %. */
         Mean: {
             /** Format: double */
@@ -1935,6 +2633,133 @@ export interface components {
             /** Format: double */
             mean: number;
             points: number;
+        };
+        /** @description A measurement on the trail: the raw reading, with which instrument, under which conditions, and where the part was. */
+        Measured: {
+            conditions?: string;
+            instrument: string;
+            place?: components["schemas"]["MeasuredWhere"];
+            reading: components["schemas"]["Measurement"];
+            target?: components["schemas"]["Target"] | null;
+            text?: string;
+        };
+        /** @description A measurement of a job, as it is judged now. */
+        MeasuredShown: {
+            /** Format: int32 */
+            entry: number;
+            result: components["schemas"]["BenchResult"];
+        };
+        /**
+         * @description Where the part was when it was measured.
+         * @enum {string}
+         */
+        MeasuredWhere: "in-place" | "before-fitting" | "removed";
+        /** @description What was read, raw, with what it is judged by. */
+        Measurement: {
+            /** @enum {string} */
+            bench: "resistance";
+            part: string;
+            reading: components["schemas"]["ResistanceInput"];
+        } | {
+            alone?: components["schemas"]["ResistanceInput"] | null;
+            /** @enum {string} */
+            bench: "substitution";
+            both?: components["schemas"]["ResistanceInput"] | null;
+            loom?: components["schemas"]["ResistanceInput"] | null;
+            part: string;
+        } | {
+            /** @enum {string} */
+            bench: "continuity";
+            between: string;
+            display: components["schemas"]["Display"];
+            /** Format: double */
+            leads_ohm?: number;
+            /** Format: double */
+            limit_ohm: number;
+        } | {
+            /** @enum {string} */
+            bench: "voltages";
+            circuit: string;
+            reading: components["schemas"]["VoltagesInput"];
+        } | {
+            /** @enum {string} */
+            bench: "drop";
+            circuit: string;
+            reading: components["schemas"]["DropInput"];
+        } | {
+            /** Format: double */
+            ampere: number;
+            /** @enum {string} */
+            bench: "current";
+            /** Format: double */
+            high_a?: number | null;
+            /** Format: double */
+            low_a?: number | null;
+            meter?: components["schemas"]["MeterAccuracy"] | null;
+            of: string;
+        } | {
+            /** @enum {string} */
+            bench: "path";
+            circuit: string;
+            path: components["schemas"]["PathInput"];
+        } | {
+            /** @enum {string} */
+            bench: "pins";
+            connector: string;
+            pins: components["schemas"]["PinsInput"];
+        } | {
+            /** @enum {string} */
+            bench: "diode";
+            of: string;
+            reading: components["schemas"]["DiodeInput"];
+        } | {
+            /** @enum {string} */
+            bench: "sweep";
+            of: string;
+            sweep: components["schemas"]["SweepInput"];
+        } | {
+            /** @enum {string} */
+            bench: "cylinders";
+            cylinders: components["schemas"]["CylindersInput"];
+        } | {
+            /** @enum {string} */
+            bench: "key-off-spark";
+            spark: boolean;
+        } | {
+            /** @enum {string} */
+            bench: "hold";
+            hold: components["schemas"]["HoldInput"];
+        } | {
+            actuator: components["schemas"]["ActuatorInput"];
+            /** @enum {string} */
+            bench: "rod";
+            /**
+             * Format: double
+             * @description Its length before it was moved.
+             */
+            rod_mm?: number | null;
+        } | {
+            /** @enum {string} */
+            bench: "hoses";
+            map: string;
+            places: components["schemas"]["HosePlace"][];
+        } | {
+            /** @enum {string} */
+            bench: "marks";
+            marks: components["schemas"]["MarksInput"];
+        } | {
+            ask: components["schemas"]["WaveformAsk"];
+            /** @enum {string} */
+            bench: "waveform";
+            /** Format: int64 */
+            capture: number;
+            figures?: components["schemas"]["WaveFigure"][];
+            name: string;
+            odd?: components["schemas"]["OddOne"][];
+            /** Format: double */
+            right: number;
+            says: string;
+            verdict: components["schemas"]["Judged"];
         };
         /** @description A message with what it says. */
         MessageRead: {
@@ -1949,6 +2774,28 @@ export interface components {
             time_s: number;
             /** Format: int32 */
             unit?: number | null;
+        };
+        /** @description A meter's accuracy as its data sheet gives it: so many percent of the reading and so many digits. */
+        MeterAccuracy: {
+            /** Format: double */
+            digits: number;
+            /** Format: double */
+            percent: number;
+            /**
+             * Format: double
+             * @description One digit, in the display's unit.
+             */
+            resolution: number;
+        };
+        /** @description A meter of the workshop, with its data sheet. */
+        MeterProfile: {
+            accuracy: components["schemas"]["MeterAccuracy"];
+            /**
+             * Format: double
+             * @description What its leads have, held together.
+             */
+            leads_ohm?: number;
+            name: string;
         };
         /** @description Misfires of every cylinder, counted over a number of crankshaft revolutions. */
         MisfireInput: {
@@ -2039,6 +2886,21 @@ export interface components {
             unit: string;
             /** Format: double */
             value: number;
+        };
+        /** @description A motor's two pins and the voltage between them while it is told to open. */
+        MotorReading: {
+            /** Format: int32 */
+            negative_pin: number;
+            /**
+             * Format: double
+             * @description From the negative to the positive pin.
+             */
+            opening_v: number;
+            /**
+             * Format: int32
+             * @description The pin that should be the positive one while it opens.
+             */
+            positive_pin: number;
         };
         /** @description One part taken from one position and put in another. */
         Move: {
@@ -2170,6 +3032,19 @@ export interface components {
             tools: string[];
             why: string;
         };
+        /** @description A cylinder that differs from the others, with the figure in which it does. */
+        OddOne: {
+            /** Format: int32 */
+            cylinder: number;
+            figure: string;
+            /** Format: double */
+            others: number;
+            /** Format: double */
+            score: number;
+            unit: string;
+            /** Format: double */
+            value: number;
+        };
         Outcome: {
             means: string;
             outcome: string;
@@ -2199,6 +3074,13 @@ export interface components {
              */
             reported?: number | null;
         };
+        /** @description The shape of one cylinder's typical event, to lay over the others. */
+        Overlay: {
+            channel: string;
+            /** Format: int32 */
+            cylinder?: number | null;
+            values: number[];
+        };
         /** @description What the workshop has of its own, and what its closed jobs have taught. */
         OwnPage: {
             /** @description What all that does to the rates. */
@@ -2220,6 +3102,55 @@ export interface components {
         };
         /** @enum {string} */
         PartsAtOnce: "one" | "several";
+        PathInput: {
+            /**
+             * Format: double
+             * @description At the battery's posts meanwhile; 12.5 is taken where it was not measured.
+             */
+            battery_v?: number | null;
+            /** @description From the feed to the ground. */
+            points: components["schemas"]["PathPoint"][];
+            shares?: components["schemas"]["SharedFeed"][];
+        };
+        /** @description A point of the path at which a meter can be held, behind the piece that it names. */
+        PathPoint: {
+            /**
+             * Format: double
+             * @description What should be read; left out: the battery before the load, nothing behind it.
+             */
+            expected_v?: number | null;
+            kind: components["schemas"]["PointKind"];
+            name: string;
+            /** @description The wire was pierced to get here. */
+            pierced?: boolean;
+            seen?: components["schemas"]["Judged"] | null;
+            /**
+             * Format: double
+             * @description What was read here, against the battery's negative post, with the circuit switched on and its load connected.
+             */
+            volt?: number | null;
+            /** @description The colours of the wire that leads on from here. */
+            wire?: string;
+        };
+        PathResult: {
+            /** @description Losses that one fault here explains. */
+            explains: string[];
+            first_bad?: string | null;
+            /** @description The last good point and the first bad one. */
+            last_good?: string | null;
+            /** @description What may still hold the fault. */
+            left: string[];
+            /** @description The point whose reading halves what is left; null when nothing can be halved any more. */
+            next?: string | null;
+            points: components["schemas"]["PointJudged"][];
+            /**
+             * Format: int32
+             * @description Readings that are still needed at most.
+             */
+            readings_left: number;
+            says: string;
+            verdict: components["schemas"]["Judged"];
+        };
         /** @description A way to divide the cylinders into faulty and healthy ones, with its probability. */
         Pattern: {
             /** @description The faulty cylinders; empty for `none`. */
@@ -2232,8 +3163,81 @@ export interface components {
         };
         /** @enum {string} */
         PatternKind: "none" | "single" | "shared-coil" | "running-mates" | "neighbours" | "consecutive" | "bank" | "all" | "several" | "alternating";
+        PinJudged: {
+            expected?: components["schemas"]["PinRole"] | null;
+            /** Format: int32 */
+            pin: number;
+            says: string;
+            shows: components["schemas"]["PinRole"];
+            verdict: components["schemas"]["Judged"];
+        };
+        /** @description What was read at a pin. */
+        PinReading: {
+            /**
+             * Format: double
+             * @description To the body, key off; a value far beyond any meter's range stands for an open circuit.
+             */
+            ground_ohm?: number | null;
+            /** @description The wire's insulation was pierced to get at it. */
+            pierced?: boolean;
+            /** Format: int32 */
+            pin: number;
+            /** @description The least and the most while nothing was moved, when the display swings. */
+            swings_v?: number[] | null;
+            /**
+             * Format: double
+             * @description Against the battery's negative post, key on.
+             */
+            volt?: number | null;
+        };
+        /**
+         * @description What a pin is for.
+         * @enum {string}
+         */
+        PinRole: "reference" | "signal" | "ground" | "feed" | "motor-drive" | "open" | "ground-or-open" | "unclear";
+        PinsInput: {
+            /**
+             * Format: double
+             * @description Key on, at the posts; 12.5 is taken where it was not measured.
+             */
+            battery_v?: number | null;
+            expected?: components["schemas"]["ExpectedPin"][];
+            motor?: components["schemas"]["MotorReading"] | null;
+            readings: components["schemas"]["PinReading"][];
+        };
+        PinsResult: {
+            /** @description Pairs that show each other's voltages. */
+            crossed: number[][];
+            pins: components["schemas"]["PinJudged"][];
+            put_right: string[];
+            reversed: boolean;
+            says: string;
+            verdict: components["schemas"]["Judged"];
+        };
         /** @description A cylinder by its number, or another position by its name. */
         PlaceName: number | string;
+        /**
+         * @description What a plug's face looks like.
+         * @enum {string}
+         */
+        PlugFace: "normal" | "as-new" | "wet" | "sooty" | "white-ash" | "oily" | "worn" | "broken" | "bridged";
+        PointJudged: {
+            /**
+             * Format: double
+             * @description How likely the fault lies in this piece or in the wire that leads to it.
+             */
+            likelihood: number;
+            name: string;
+            says: string;
+            verdict?: components["schemas"]["Judged"] | null;
+        };
+        /** @enum {string} */
+        PointKind: "feed" | "fuse" | "relay" | "joint" | "part" | "unit" | "ground";
+        /**
+         * @description What the point is that was measured: it decides what is expected of it.
+         * @enum {string}
+         */
+        PointOfMeasure: "battery" | "switched-feed" | "lasting-feed" | "cranking-feed" | "ground";
         /** @description The group of cylinders that the counts point at, over all kinds of pattern with these cylinders. */
         PointedAt: {
             cylinders: number[];
@@ -2241,6 +3245,9 @@ export interface components {
             misfires: number;
             /** Format: double */
             probability: number;
+        };
+        Probe: {
+            probe: components["schemas"]["SimProbe"];
         };
         Problem: {
             detail: string;
@@ -2321,6 +3328,12 @@ export interface components {
         };
         /** @enum {string} */
         ProofTrend: "steady" | "worsening";
+        /** @description What must be put right again before the car leaves: a pierced wire, a moved adjuster. */
+        PutRight: {
+            /** Format: int32 */
+            entry: number;
+            what: string;
+        };
         /** @description What was understood. */
         Quantity: {
             overload: boolean;
@@ -2563,6 +3576,111 @@ export interface components {
             /** @description A fault of the book, or a kind of part (`coil`). */
             what: string;
         };
+        ResistanceInput: {
+            conductor?: components["schemas"]["Conductor"];
+            /** @description What the display shows; `OL`, or several readings when it wanders. */
+            display: components["schemas"]["Display"];
+            /**
+             * Format: double
+             * @description What the meter shows with its leads held together.
+             */
+            leads_ohm?: number;
+            meter: components["schemas"]["MeterAccuracy"];
+            /** Format: double */
+            part_c?: number | null;
+            /** Format: double */
+            part_c_error?: number;
+            /**
+             * Format: double
+             * @description The most that the chosen range can show.
+             */
+            range_max_ohm?: number | null;
+            /** Format: double */
+            range_multiplier?: number;
+            /** @description The other like parts of the same engine, without this one, less the leads and at the same temperature. */
+            sisters?: number[] | null;
+            spec?: components["schemas"]["ResistanceSpec"] | null;
+        };
+        ResistanceResult: {
+            /** Format: double */
+            at_c?: number | null;
+            /** Format: double */
+            high_ohm?: number | null;
+            /** Format: double */
+            low_ohm?: number | null;
+            /**
+             * Format: double
+             * @description The display less the leads; null when it is over the range.
+             */
+            ohm?: number | null;
+            /**
+             * Format: double
+             * @description At the temperature for which the specification is given.
+             */
+            ohm_at_spec?: number | null;
+            /**
+             * Format: double
+             * @description How likely the true value lies where it should, 0 to 1.
+             */
+            right: number;
+            /**
+             * Format: double
+             * @description Against sisters: how many deviations it stands apart.
+             */
+            score?: number | null;
+            /** Format: double */
+            spec_high_ohm?: number | null;
+            /**
+             * Format: double
+             * @description The specification at that temperature.
+             */
+            spec_low_ohm?: number | null;
+            /** Format: double */
+            uncertainty_ohm?: number | null;
+            verdict: components["schemas"]["ResistanceVerdict"];
+            why: string;
+            /** @description What would settle it, when it cannot be told. */
+            would_help: string[];
+        };
+        /** @description A maker's figure: a range, or a value with its tolerance, at one temperature or at two. */
+        ResistanceSpec: {
+            /**
+             * Format: double
+             * @description The temperature for which it is given; 20 °C is usual.
+             * @default null
+             */
+            at_c: number | null;
+            /**
+             * Format: double
+             * @default null
+             */
+            high_ohm: number | null;
+            /**
+             * Format: double
+             * @default null
+             */
+            low_ohm: number | null;
+            /**
+             * Format: double
+             * @description A single value; it needs a tolerance before anything can be judged by it.
+             * @default null
+             */
+            nominal_ohm: number | null;
+            /** @default null */
+            second: components["schemas"]["ResistanceSpec"] | null;
+            /**
+             * @description Where it comes from: `maker's manual 1962`, `label on the part`.
+             * @default
+             */
+            source: string;
+            /**
+             * Format: double
+             * @default null
+             */
+            tolerance_pct: number | null;
+        };
+        /** @enum {string} */
+        ResistanceVerdict: "pass" | "fail" | "cannot-tell" | "open" | "short";
         /** @enum {string} */
         ResultKind: "misfires" | "trims" | "boost";
         /**
@@ -2664,6 +3782,16 @@ export interface components {
             money: number;
             school: components["schemas"]["School"];
         };
+        /** @description Another circuit fed from one of the points. */
+        SharedFeed: {
+            circuit: string;
+            /** @description The last point that both have in common. */
+            point: string;
+            /** @description Whether the other circuit works; null where nobody looked. */
+            works?: boolean | null;
+        };
+        /** @description One reading of a display: a number, or as somebody writes it: `0,43`, `1.2k`, `OL`. */
+        Shown: number | string;
         /** @description What a fault shows, and which tests read it. */
         ShownSign: {
             because: string;
@@ -2685,6 +3813,12 @@ export interface components {
          * @enum {string}
          */
         SignKind: "symptom" | "circumstance" | "history" | "found";
+        /** @description A channel with the signal that is asked about, and the cylinder it belongs to where it belongs to one. */
+        Signal: {
+            channel: string;
+            /** Format: int32 */
+            cylinder?: number | null;
+        };
         /** @description A signature with its probability. */
         Signature: {
             /** @description The banks it is about; empty for `normal`. */
@@ -2696,6 +3830,83 @@ export interface components {
         };
         /** @enum {string} */
         SignatureKind: "normal" | "unmetered-air" | "delivery-weak" | "meter-under-reads" | "over-fuelling" | "one-injector" | "exhaust-leak" | "sensor-biased" | "misfire-looks-lean";
+        /** @description What it shows. Only what was asked for is filled. */
+        SimAnswer: {
+            accuracy?: components["schemas"]["MeterAccuracy"] | null;
+            /** @description The display, reading by reading. */
+            display: number[];
+            /** Format: double */
+            full_v?: number | null;
+            /** @description Seconds, and the gauge. */
+            hold: components["schemas"]["HoldReading"][];
+            instrument: string;
+            /** Format: double */
+            part_c?: number | null;
+            pins: components["schemas"]["SimPin"][];
+            /** Format: double */
+            range_multiplier: number;
+            /** Format: double */
+            rest_v?: number | null;
+            /** @description One for each cylinder or point. */
+            values: number[];
+        };
+        /** @description A pin and what a meter finds there. */
+        SimPin: {
+            /** Format: double */
+            ground_ohm?: number | null;
+            /** Format: int32 */
+            pin: number;
+            /** Format: double */
+            volt: number;
+        };
+        /**
+         * @description What the simulated scope can be clamped to.
+         * @enum {string}
+         */
+        SimProbe: "coil-current" | "ignition-voltage" | "injector" | "motor-drive" | "cranking" | "crank-and-cam";
+        /** @description What a simulated instrument can be asked. */
+        SimQuestion: {
+            /** @enum {string} */
+            read: "leads";
+        } | {
+            /** Format: int32 */
+            cylinder?: number | null;
+            part: string;
+            /** @enum {string} */
+            read: "resistance";
+        } | {
+            part: string;
+            /** @enum {string} */
+            read: "sisters";
+        } | {
+            circuit: string;
+            /** @enum {string} */
+            read: "path";
+        } | {
+            connector: string;
+            /** @enum {string} */
+            read: "pins";
+        } | {
+            /** @enum {string} */
+            read: "battery";
+        } | {
+            /** @enum {string} */
+            read: "hold";
+        } | {
+            /** @enum {string} */
+            read: "rod";
+            /** Format: double */
+            turns: number;
+        } | {
+            /** @enum {string} */
+            read: "compression";
+        };
+        SimulatedInstruments: {
+            /** @description Whether the simulated instruments can be held to this vehicle. */
+            here: boolean;
+        };
+        /** @enum {string} */
+        SparkSeen: "strong" | "weak" | "none";
         /** @description What one finding says of one suspect. */
         Speaks: {
             /**
@@ -2753,6 +3964,28 @@ export interface components {
             reached_s?: number | null;
             /** Format: double */
             to_kpa: number;
+        };
+        StoredCapture: {
+            about: components["schemas"]["CaptureAbout"];
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            job_id: number;
+            made_at: string;
+            name: string;
+        };
+        /** @description A photograph without its points. */
+        StoredPhoto: {
+            /** Format: int32 */
+            height: number;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            job_id: number;
+            made_at: string;
+            name: string;
+            /** Format: int32 */
+            width: number;
         };
         StoredRecording: {
             about: components["schemas"]["RecordingAbout"];
@@ -2985,6 +4218,64 @@ export interface components {
             /** Format: double */
             revolutions?: number | null;
         };
+        /** @enum {string} */
+        SweepFlaw: "step" | "drop-out" | "dead-travel" | "hysteresis" | "bent" | "tracks-apart" | "short-span";
+        SweepInput: {
+            /**
+             * Format: double
+             * @description What the value should reach at least between both ends.
+             */
+            expected_span?: number | null;
+            /** @description In the order of the movement: there, and back again if it was. */
+            points: components["schemas"]["SweepPoint"][];
+        };
+        SweepMark: {
+            /** @description The point at which it shows, from 0. */
+            at: number;
+            flaw: components["schemas"]["SweepFlaw"];
+            /**
+             * Format: double
+             * @description In percent of the span.
+             */
+            pct: number;
+            says: string;
+        };
+        /** @description One moment of the travel. */
+        SweepPoint: {
+            /**
+             * Format: double
+             * @description Where it stood, in any unit; left out: an even movement is assumed.
+             */
+            position?: number | null;
+            /**
+             * Format: double
+             * @description The second track of a sensor that has two.
+             */
+            second?: number | null;
+            /** Format: double */
+            value: number;
+        };
+        SweepResult: {
+            /** Format: double */
+            dead_pct?: number | null;
+            drop_outs: number;
+            /** Format: double */
+            hysteresis_pct?: number | null;
+            /** Format: double */
+            linearity_pct?: number | null;
+            marks: components["schemas"]["SweepMark"][];
+            says: string;
+            /** Format: double */
+            span: number;
+            /**
+             * Format: double
+             * @description The largest of each, in percent of the span; null where it could not be seen.
+             */
+            step_pct: number;
+            /** Format: double */
+            tracks_pct?: number | null;
+            verdict: components["schemas"]["Judged"];
+        };
         /** @description A row of a test's table. */
         TableRow: {
             chances: number[];
@@ -3010,6 +4301,27 @@ export interface components {
             variant?: string | null;
         };
         Target: string;
+        TeethSeen: {
+            /**
+             * Format: int32
+             * @description Revolutions with another number of teeth than most, or with a tooth out of its place.
+             */
+            disturbed: number;
+            /**
+             * Format: int32
+             * @description Places without a tooth in the gap.
+             */
+            missing: number;
+            /** Format: int32 */
+            revolutions: number;
+            /** Format: double */
+            rpm: number;
+            /**
+             * Format: int32
+             * @description Teeth between two gaps, as most revolutions show them.
+             */
+            teeth: number;
+        };
         /**
          * @description What kind of work a test is, by which the schools of the trade differ.
          * @enum {string}
@@ -3060,6 +4372,11 @@ export interface components {
             most?: number | null;
         };
         /**
+         * @description How tight a plug sat.
+         * @enum {string}
+         */
+        Tightness: "right" | "loose" | "very-tight";
+        /**
          * @description How time is written.
          * @enum {string}
          */
@@ -3069,6 +4386,13 @@ export interface components {
             label: string;
             /** Format: double */
             time_s: number;
+        };
+        /** @description Something to be kept of a vehicle. */
+        ToKeep: {
+            body: unknown;
+            /** @description `connector`, `circuit` or `hoses`. */
+            kind: string;
+            name: string;
         };
         Trace: {
             channels: components["schemas"]["Thinned"][];
@@ -3231,11 +4555,142 @@ export interface components {
         };
         /** @enum {string} */
         Verdict: "moved" | "stayed" | "gone" | "elsewhere" | "mixed" | "void" | "undecided";
+        VoltageJudged: {
+            /** Format: double */
+            high_v?: number | null;
+            key: string;
+            /** Format: double */
+            low_v?: number | null;
+            says: string;
+            verdict: components["schemas"]["Judged"];
+            /** Format: double */
+            volt: number;
+        };
+        VoltagesInput: {
+            /**
+             * Format: double
+             * @description At the posts while cranking, for a feed measured then.
+             */
+            battery_crank_v?: number | null;
+            /**
+             * Format: double
+             * @description At the battery's own posts with the key on; 12.5 is taken where it was not measured.
+             */
+            battery_v?: number | null;
+            /** Format: double */
+            crank_v?: number | null;
+            /** Format: double */
+            off_v?: number | null;
+            /** Format: double */
+            on_v?: number | null;
+            point: components["schemas"]["PointOfMeasure"];
+            /** Format: double */
+            run_v?: number | null;
+        };
+        VoltagesResult: {
+            readings: components["schemas"]["VoltageJudged"][];
+            says: string;
+            verdict: components["schemas"]["Judged"];
+        };
         /**
          * @description What the job waits for.
          * @enum {string}
          */
         WaitingFor: "reading" | "decision" | "work" | "drive" | "part" | "clean-distance" | "nothing";
+        WalkChoice: {
+            because: string;
+            /** @description What can come of the test. */
+            outcomes: string[];
+            step: string;
+            test: string;
+        };
+        /** @description One charging, firing, pulse or hump. */
+        WaveEvent: {
+            /** Format: double */
+            at_s: number;
+            /** Format: int32 */
+            cylinder?: number | null;
+            /** Format: double */
+            end_s: number;
+            figures: {
+                [key: string]: number;
+            };
+        };
+        /** @description A figure over all events. */
+        WaveFigure: {
+            /** @description The median of each cylinder, where events have one. */
+            cylinders: {
+                [key: string]: number;
+            };
+            events: number;
+            label: string;
+            /** Format: double */
+            least: number;
+            /** Format: double */
+            median: number;
+            /** Format: double */
+            most: number;
+            name: string;
+            unit: string;
+        };
+        /** @description What is asked of a capture. */
+        WaveformAsk: {
+            of: components["schemas"]["WaveformKind"];
+            /** @description Where the cam's edges stand on a sound engine, in crank degrees after the gap, 0 to 720. */
+            reference_deg?: number[];
+            /** @description The cam's channel beside the crank's, or the position's beside a motor's. */
+            second?: string | null;
+            /** @description One channel with the events of several cylinders, or a channel for each. */
+            signals: components["schemas"]["Signal"][];
+            /**
+             * Format: double
+             * @description At the coil while it is charged: without it a ramp has neither inductance nor resistance.
+             */
+            supply_v?: number | null;
+            /** @description A channel that pulses once in two turns. */
+            sync?: string | null;
+            /**
+             * Format: int32
+             * @description The cylinder that fires when it pulses; left out: the first of the firing order.
+             */
+            sync_cylinder?: number | null;
+        };
+        /** @description A capture as JSON, for the door. */
+        WaveformInput: {
+            ask: components["schemas"]["WaveformAsk"];
+            channels: {
+                [key: string]: number[];
+            };
+            engine: components["schemas"]["EngineDescription"];
+            /** Format: double */
+            step_s: number;
+        };
+        /**
+         * @description What a capture shows.
+         * @enum {string}
+         */
+        WaveformKind: "coil-current" | "ignition-voltage" | "injector-current" | "injector-voltage" | "motor-drive" | "cranking-current" | "crank-and-cam";
+        WaveformResult: {
+            cam?: components["schemas"]["CamSeen"] | null;
+            event_count: number;
+            /** @description The first events, up to 240. */
+            events: components["schemas"]["WaveEvent"][];
+            figures: components["schemas"]["WaveFigure"][];
+            notes: string[];
+            odd: components["schemas"]["OddOne"][];
+            of: components["schemas"]["WaveformKind"];
+            /** @description Times of the overlays' values, from the event's beginning. */
+            overlay_s: number[];
+            overlays: components["schemas"]["Overlay"][];
+            /**
+             * Format: double
+             * @description How likely all is as it should be, 0 to 1.
+             */
+            right: number;
+            says: string;
+            teeth?: components["schemas"]["TeethSeen"] | null;
+            verdict: components["schemas"]["Judged"];
+        };
         /** @description A window in volt, as `[low, high]` or by name. */
         Window: number[] | {
             /** Format: double */
@@ -3269,6 +4724,11 @@ export interface components {
              */
             labour_per_hour: number | null;
             /**
+             * @description The workshop's meters, by the names on them.
+             * @default []
+             */
+            meters: components["schemas"]["MeterProfile"][];
+            /**
              * @description Minutes of a test.
              * @default {}
              */
@@ -3296,6 +4756,9 @@ export interface components {
             unlearnt_jobs: number[];
             /** @default [] */
             usual: components["schemas"]["WorkshopCase"][];
+        };
+        Written: {
+            text: string;
         };
         /** @description One frame written out. */
         WrittenFrame: {
@@ -3361,6 +4824,25 @@ export interface operations {
             };
         };
     };
+    bench_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchChoices"];
+                };
+            };
+        };
+    };
     bundles_back: {
         parameters: {
             query?: never;
@@ -3380,6 +4862,243 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    captures_show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredCapture"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    captures_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepReading"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    captures_analyse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WaveformAsk"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaveformResult"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    captures_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    captures_trace: {
+        parameters: {
+            query?: {
+                /** @description The channels' places in the capture, from 0, with commas between them; left out: all. */
+                channels?: string | null;
+                from_s?: number | null;
+                to_s?: number | null;
+                columns?: number | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trace"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    captures_travel: {
+        parameters: {
+            query: {
+                /** @description The channel that should follow the movement. */
+                channel: string;
+                /** @description The channel that says where the mechanism stood. */
+                position?: string | null;
+                /** @description The second track of a sensor that has two. */
+                second?: string | null;
+                from_s?: number | null;
+                to_s?: number | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepPoint"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             422: {
@@ -3486,6 +5205,68 @@ export interface operations {
             };
         };
     };
+    bench_simulated: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fleet_no: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SimulatedInstruments"];
+                };
+            };
+        };
+    };
+    bench_read_simulated: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fleet_no: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SimQuestion"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SimAnswer"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     open: {
         parameters: {
             query?: never;
@@ -3554,6 +5335,47 @@ export interface operations {
             };
         };
     };
+    bench_judge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Measured"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchResult"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     bundles_out: {
         parameters: {
             query?: never;
@@ -3571,6 +5393,114 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Bundle"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    captures_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredCapture"][];
+                };
+            };
+        };
+    };
+    captures_take: {
+        parameters: {
+            query: {
+                /** @description The file's name. */
+                name: string;
+                /** @description What the file does not say of itself, as JSON: `{"rate_hz": 48000, "scales": {"channel 1": {"factor": 100, "unit": "A"}}}`. */
+                options?: string | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredCapture"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    captures_simulate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Probe"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredCapture"];
                 };
             };
             404: {
@@ -3855,6 +5785,79 @@ export interface operations {
             };
         };
     };
+    photos_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredPhoto"][];
+                };
+            };
+        };
+    };
+    photos_take: {
+        parameters: {
+            query: {
+                /** @description What it shows. */
+                name: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredPhoto"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     recordings_list: {
         parameters: {
             query?: never;
@@ -3975,6 +5978,64 @@ export interface operations {
             };
         };
     };
+    photos_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photos_thumbnail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_codes: {
         parameters: {
             query?: never;
@@ -3984,7 +6045,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CodesWritten"];
+                "application/json": components["schemas"]["Written"];
             };
         };
         responses: {
@@ -4017,6 +6078,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Quantity"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_travel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Written"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepPoint"][];
                 };
             };
             422: {
@@ -4098,6 +6190,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BoostResult"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    circuit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CircuitInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CircuitResult"];
                 };
             };
             422: {
@@ -4265,6 +6388,37 @@ export interface operations {
             };
         };
     };
+    resistance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResistanceInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResistanceResult"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     suspects: {
         parameters: {
             query?: never;
@@ -4377,6 +6531,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrimsResult"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    waveform: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WaveformInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaveformResult"];
                 };
             };
             422: {
@@ -4602,6 +6787,52 @@ export interface operations {
             };
         };
     };
+    recordings_travel: {
+        parameters: {
+            query: {
+                /** @description The channel that should follow the movement. */
+                channel: string;
+                /** @description The channel that says where the mechanism stood. */
+                position?: string | null;
+                /** @description The second track of a sensor that has two. */
+                second?: string | null;
+                from_s?: number | null;
+                to_s?: number | null;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepPoint"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     recordings_trims: {
         parameters: {
             query?: {
@@ -4680,6 +6911,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StoredVehicle"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bench_kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptForVehicle"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bench_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToKeep"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptForVehicle"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             422: {

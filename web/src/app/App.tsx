@@ -25,6 +25,9 @@ const BookView = lazy(() => import("../book/BookView"));
 const FaultPage = lazy(() => import("../book/FaultPage"));
 const TestPage = lazy(() => import("../book/TestPage"));
 const WorkshopPage = lazy(() => import("../book/WorkshopPage"));
+const BenchView = lazy(() => import("../bench/BenchView"));
+const ScopeView = lazy(() => import("../scope/ScopeView"));
+const CaptureScreen = lazy(() => import("../scope/CaptureScreen"));
 const Report = lazy(() => import("../report/Report"));
 
 const queries = new QueryClient({ defaultOptions: { queries: { staleTime: 2_000 } } });
@@ -45,6 +48,9 @@ const router = createBrowserRouter([
       { path: "/jobs/:id/units", element: later(<UnitsView />) },
       { path: "/jobs/:id/log", element: later(<LogView />) },
       { path: "/jobs/:id/suspects", element: later(<SuspectsView />) },
+      { path: "/jobs/:id/bench", element: later(<BenchView />) },
+      { path: "/jobs/:id/scope", element: later(<ScopeView />) },
+      { path: "/captures/:id", element: later(<CaptureScreen />) },
       { path: "/book", element: later(<BookView />) },
       { path: "/book/faults/:id", element: later(<FaultPage />) },
       { path: "/book/tests/:id", element: later(<TestPage />) },

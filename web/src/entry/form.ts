@@ -1,5 +1,6 @@
 import type { QueryClient } from "@tanstack/react-query";
 import type { ReactNode } from "react";
+import { type SweepPoint, travelQuery } from "../api/bench";
 import { ApiProblem, asProblem } from "../api/problem";
 import { quantityQuery } from "../api/queries";
 import type { Dimension, Entry, Finding, JobView, Move, NeedShown } from "../api/types";
@@ -42,6 +43,7 @@ export interface EntryForm<F extends object> {
 export interface Reader {
   number: (text: string, dimension: Dimension, field: string) => Promise<number>;
   optional: (text: string, dimension: Dimension, field: string) => Promise<number | null>;
+  travel: (text: string) => Promise<SweepPoint[]>;
 }
 
 export const refusal = (field: string, reason: string) =>
@@ -62,6 +64,7 @@ export function reader(queries: QueryClient): Reader {
   };
   return {
     number,
+    travel: (text) => queries.fetchQuery(travelQuery(text)),
     optional: (text, dimension, field) => (text.trim() === "" ? Promise.resolve(null) : number(text, dimension, field)),
   };
 }

@@ -13,7 +13,7 @@ export interface LaneHandle {
 
 interface Props {
   ref: Ref<LaneHandle>;
-  channel: Channel;
+  channel: Pick<Channel, "label" | "unit">;
   time: number[];
   thinned: Trace["channels"][number];
   from: number;
@@ -66,7 +66,7 @@ export function Lane({ ref, channel, time, thinned, from, to, marks, height, tim
           {
             ...axis,
             size: times ? 24 : 6,
-            values: (_, ticks) => ticks.map((tick) => (times ? `${Number(tick.toFixed(2))} s` : "")),
+            values: (_, ticks) => ticks.map((tick) => (times ? `${Number(tick.toFixed(5))} s` : "")),
           },
           { ...axis, size: 58, space: 18 },
         ],

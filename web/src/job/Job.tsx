@@ -21,6 +21,7 @@ import { Embers } from "./Embers";
 import { Needs } from "./Needs";
 import { type Answer, NextMoveCard } from "./NextMoveCard";
 import { Planned } from "./Planned";
+import { PutRight } from "./PutRight";
 import { Trail } from "./Trail";
 
 /** The working place of one job. */
@@ -73,6 +74,8 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
     { key: "u", does: "open the units", run: () => go(`/jobs/${job.id}/units`) },
     { key: "x", does: "enter a finding by the trade's words", run: () => setSheet({ kind: "tested" }) },
     { key: "e", does: "open all suspects", run: () => go(`/jobs/${job.id}/suspects`) },
+    { key: "b", does: "measure at the bench", run: () => go(`/jobs/${job.id}/bench`) },
+    { key: "k", does: "open the scope's captures", run: () => go(`/jobs/${job.id}/scope`) },
     { key: "c", does: "open the counts", run: () => go(`/jobs/${job.id}/counts`) },
   ]);
 
@@ -100,6 +103,9 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
         <Box sx={{ fontFamily: FIGURES, fontSize: "1.1rem", whiteSpace: "nowrap" }}>{km(state.odometer_km)}</Box>
         <Button component={Link} to={`/jobs/${job.id}/link`} color="inherit" variant="outlined">
           At the car
+        </Button>
+        <Button component={Link} to={`/jobs/${job.id}/bench`} color="inherit" variant="outlined">
+          Bench
         </Button>
         {state.units && (
           <Button component={Link} to={`/jobs/${job.id}/units`} color="inherit" variant="outlined">
@@ -139,6 +145,7 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
             onWrite={writePlanned}
           />
           <Needs needs={state.needs} onCheck={(need) => setSheet({ kind: "need", need: need.need })} />
+          <PutRight job={job} />
           <Embers job={job} />
         </Box>
         <Box

@@ -3,10 +3,12 @@ import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
 import { useState } from "react";
 import { Link } from "react-router";
+import type { BenchResult } from "../api/bench";
 import type { Effect, Entry, JobView } from "../api/types";
 import { Glow } from "../app/Glow";
 import { FIGURES } from "../app/theme";
 import { km, moment, sure } from "../app/words";
+import { MARK } from "../bench/marks";
 import { describe, KIND } from "./describe";
 
 interface Props {
@@ -45,6 +47,7 @@ export function Trail({ job, onCorrect, onAdd }: Props) {
             entry={entry}
             names={job.test_names}
             standing={standing.has(entry.number)}
+            measured={job.state.measured.find((one) => one.entry === entry.number)?.result}
             effect={job.effects.find((effect) => effect.entry === entry.number)}
             onCorrect={() => onCorrect(entry)}
           />
@@ -59,6 +62,8 @@ interface EntryProps {
   /** What the tests on the trail are called. */
   names: Record<string, string>;
   standing: boolean;
+  /** What a measurement says as it is judged now. */
+  measured: BenchResult | undefined;
   effect: Effect | undefined;
   onCorrect: () => void;
 }
@@ -66,9 +71,11 @@ interface EntryProps {
 /** Beyond this a text is folded until somebody asks for it. */
 const FOLD = 220;
 
-function TrailEntry({ entry, names, standing, effect, onCorrect }: EntryProps) {
+function TrailEntry({ entry, names, standing, measured, effect, onCorrect }: EntryProps) {
   const [whole, setWhole] = useState(false);
   const text = describe(entry.finding, names);
+  const reading = entry.finding.kind === "measured" ? entry.finding.reading : null;
+  const capture = reading?.bench === "waveform" ? reading.capture : 0;
   const folded = text.length > FOLD && !whole;
   return (
     <Box component="li" sx={{ borderTop: 1, borderColor: "divider", py: 0.75, opacity: standing ? 1 : 0.72 }}>
@@ -85,6 +92,15 @@ function TrailEntry({ entry, names, standing, effect, onCorrect }: EntryProps) {
           {km(entry.odometer_km)}
         </Box>
       </Box>
+      {measured && (
+        <Box sx={{ lineHeight: 1.25 }}>
+          <Box sx={{ fontWeight: 600 }}>
+            {measured.title}: <span aria-hidden="true">{MARK[measured.verdict]} </span>
+            {measured.word}
+          </Box>
+          {measured.says}
+        </Box>
+      )}
       {text && (
         <Box
           sx={{
@@ -125,6 +141,18 @@ function TrailEntry({ entry, names, standing, effect, onCorrect }: EntryProps) {
             sx={{ my: -1, textDecoration: "underline" }}
           >
             Evidence
+          </Button>
+        )}
+        {capture && (
+          <Button
+            component={Link}
+            to={`/captures/${capture}`}
+            size="small"
+            color="inherit"
+            aria-label={`Open capture of entry ${entry.number}`}
+            sx={{ my: -1, textDecoration: "underline" }}
+          >
+            Capture
           </Button>
         )}
         {standing && (

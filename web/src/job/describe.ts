@@ -14,6 +14,8 @@ export const KIND: Record<FindingKind, string> = {
   drive: "Driven clean",
   occurred: "It came",
   tested: "Tested",
+  measured: "Measured",
+  righted: "Put right",
   limits: "Limits of the work",
   need: "Need checked",
   note: "Note",
@@ -62,6 +64,15 @@ export function describe(finding: Finding, names: Record<string, string> = {}): 
         `${names[finding.test] ?? inTheTradesWords(finding.test)}${finding.target === "engine" ? "" : `, ${finding.target}`}: ${inTheTradesWords(finding.outcome)}`,
         finding.text,
       ]);
+    case "measured":
+      return sentences([
+        `${finding.instrument}${finding.conditions ? `, ${finding.conditions}` : ""}`,
+        finding.place === "before-fitting" ? "the new part, before fitting" : "",
+        finding.place === "removed" ? "the old part, taken out" : "",
+        finding.text,
+      ]);
+    case "righted":
+      return finding.what;
     case "limits":
       return (
         sentences([

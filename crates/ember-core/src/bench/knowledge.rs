@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use serde::Deserialize;
 
+use crate::knowledge::CautionText;
 use crate::suspects::book::{Book, Per};
 
 macro_rules! figures {
@@ -151,6 +152,17 @@ pub struct HoseMap {
     pub places: Vec<String>,
 }
 
+/// A meter as it is taken to be while nobody has its data sheet.
+#[derive(Debug, Clone, PartialEq, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct AssumedMeter {
+    pub name: String,
+    pub percent: f64,
+    pub digits: f64,
+    pub resolution: f64,
+    pub because: String,
+}
+
 #[derive(Debug, Clone, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct BenchKnowledge {
@@ -173,11 +185,18 @@ pub struct BenchKnowledge {
     pub walk: Vec<WalkStep>,
     /// Which test of the book a reading answers that belongs to no part.
     pub answers: BTreeMap<String, (String, String, String)>,
+    /// Meters whose data sheet is not at hand.
+    pub meters: Vec<AssumedMeter>,
+    /// What is to be minded at each kind of measuring; names of `cautions.toml`.
+    pub cautions: BTreeMap<String, Vec<String>>,
 }
 
 impl BenchKnowledge {
-    /// The first test, or outcome of a test, that the book does not know.
-    pub fn fault(&self, book: &Book) -> Option<String> {
+    /// The first test, outcome of a test, or caution that is not known.
+    pub fn fault(&self, book: &Book, cautions: &BTreeMap<String, CautionText>) -> Option<String> {
+        if let Some(strange) = self.cautions.values().flatten().find(|name| !cautions.contains_key(*name)) {
+            return Some(format!("the caution {strange} is not in knowledge/cautions.toml"));
+        }
         let circuits = self.circuits.values().flat_map(|c| [&c.joint, &c.wire, &c.feed]);
         let parts = self.parts.values().flat_map(|part| &part.reads);
         for (test, good, bad) in circuits.chain(parts).chain(self.answers.values()) {

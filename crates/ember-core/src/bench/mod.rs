@@ -25,8 +25,10 @@ use crate::circuit::sweep::SweepInput;
 use crate::circuit::voltage::{DropInput, VoltagesInput};
 use crate::engine::Engine;
 use crate::knowledge::Knowledge;
+use crate::next_move::Caution;
 use crate::refusal::Refusal;
 use crate::suspects::FindingInput;
+use crate::suspects::memory::MeterProfile;
 use crate::suspects::target::Target;
 use crate::vehicle::line;
 use crate::waveform::{OddOne, WaveFigure, WaveformAsk};
@@ -283,6 +285,10 @@ pub struct BenchChoices {
     pub circuits: Vec<CircuitChoice>,
     pub hoses: BTreeMap<String, Vec<String>>,
     pub walk: Vec<WalkChoice>,
+    /// Meters to choose while the data sheet is not at hand.
+    pub meters: Vec<MeterProfile>,
+    /// What is to be minded at each kind of measuring.
+    pub cautions: BTreeMap<String, Vec<Caution>>,
     /// Faces of a plug in the order in which they are offered.
     pub faces: Vec<cylinders::PlugFace>,
 }
@@ -351,6 +357,20 @@ pub fn choices(knowledge: &Knowledge) -> BenchChoices {
                     .map(|test| test.outcomes.iter().map(|one| one.id.clone()).collect())
                     .unwrap_or_default(),
             })
+            .collect(),
+        meters: bench
+            .meters
+            .iter()
+            .map(|one| MeterProfile {
+                name: one.name.clone(),
+                accuracy: MeterAccuracy { percent: one.percent, digits: one.digits, resolution: one.resolution },
+                leads_ohm: 0.0,
+            })
+            .collect(),
+        cautions: bench
+            .cautions
+            .iter()
+            .map(|(kind, names)| (kind.clone(), crate::next_move::named_cautions(names, knowledge)))
             .collect(),
         faces: vec![F::Normal, F::AsNew, F::Wet, F::Sooty, F::WhiteAsh, F::Oily, F::Worn, F::Broken, F::Bridged],
     }

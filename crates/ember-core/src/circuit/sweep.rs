@@ -6,6 +6,7 @@ use utoipa::ToSchema;
 use super::Judged;
 use crate::bench::knowledge::BenchKnowledge;
 use crate::bench::sisters::median;
+use crate::quantity::{Dimension, understand};
 use crate::refusal::Refusal;
 
 /// One moment of the travel.
@@ -242,6 +243,60 @@ pub fn sweep(input: &SweepInput, knowledge: &BenchKnowledge) -> Result<SweepResu
         None => "It follows without steps, dead spots or drop-outs, and returns.".into(),
     };
     Ok(SweepResult { span, step_pct, dead_pct, hysteresis_pct, linearity_pct, tracks_pct, drop_outs, marks, verdict, says })
+}
+
+/// A travel as somebody wrote it down: a line for each place with its position, its value and a second track, or the
+/// value alone. Numbers stand apart by spaces, tabs or semicolons; a decimal comma is a decimal sign.
+///
+/// # Errors
+/// Under `text`, with the line: no number, more than three in a line, or another count of them than in the first.
+pub fn travel(text: &str) -> Result<Vec<SweepPoint>, Refusal> {
+    let mut points = Vec::new();
+    let mut columns = None;
+    for (index, line) in text.lines().enumerate() {
+        let cells: Vec<&str> = line.split([' ', '\t', ';']).filter(|cell| !cell.is_empty()).collect();
+        if cells.is_empty() {
+            continue;
+        }
+        let refuse = |reason: String| Refusal::new("text", format!("line {}: {reason}", index + 1));
+        let numbers: Vec<f64> = cells
+            .iter()
+            .map(|cell| {
+                let read = understand(cell, Dimension::Number).map_err(|refusal| refuse(refusal.reason))?;
+                read.value.ok_or_else(|| refuse(format!("{cell} is no number")))
+            })
+            .collect::<Result<_, Refusal>>()?;
+        if *columns.get_or_insert(numbers.len()) != numbers.len() {
+            return Err(refuse("has another count of numbers than the first line".into()));
+        }
+        points.push(match numbers.as_slice() {
+            [value] => SweepPoint { position: None, value: *value, second: None },
+            [position, value] => SweepPoint { position: Some(*position), value: *value, second: None },
+            [position, value, second] => {
+                SweepPoint { position: Some(*position), value: *value, second: Some(*second) }
+            }
+            _ => return Err(refuse("more than three numbers: position, value, second track".into())),
+        });
+    }
+    Ok(points)
+}
+
+/// At most so many points, the least and the most of each stretch kept in their order, so that no drop-out is lost.
+pub fn thinned_travel(points: Vec<SweepPoint>, most: usize) -> Vec<SweepPoint> {
+    if points.len() <= most.max(2) {
+        return points;
+    }
+    let stretches = (most / 2).max(1);
+    (0..stretches)
+        .flat_map(|stretch| {
+            let part = &points[stretch * points.len() / stretches..(stretch + 1) * points.len() / stretches];
+            let by = |a: &(usize, &SweepPoint), b: &(usize, &SweepPoint)| a.1.value.total_cmp(&b.1.value);
+            let least = part.iter().enumerate().min_by(by).map_or(0, |one| one.0);
+            let greatest = part.iter().enumerate().max_by(by).map_or(0, |one| one.0);
+            let (first, second) = (least.min(greatest), least.max(greatest));
+            if first == second { vec![part[first]] } else { vec![part[first], part[second]] }
+        })
+        .collect()
 }
 
 fn ends(values: &[f64]) -> (f64, f64) {

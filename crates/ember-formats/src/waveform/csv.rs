@@ -25,8 +25,8 @@ struct Layout {
 }
 
 /// Takes a CSV piece by piece.
-pub struct CsvWaveReader<'a> {
-    options: &'a WaveOptions,
+pub struct CsvWaveReader {
+    options: WaveOptions,
     layout: Option<Layout>,
     /// The lines of words before the samples: the names, and perhaps their units beneath.
     names: Option<Vec<String>>,
@@ -53,10 +53,10 @@ struct Part {
     bad_rows: usize,
 }
 
-impl<'a> CsvWaveReader<'a> {
-    pub fn new(options: &'a WaveOptions) -> CsvWaveReader<'a> {
+impl CsvWaveReader {
+    pub fn new(options: &WaveOptions) -> CsvWaveReader {
         CsvWaveReader {
-            options,
+            options: options.clone(),
             layout: None,
             names: None,
             units: None,
@@ -314,7 +314,7 @@ impl<'a> CsvWaveReader<'a> {
                 samples,
             })
             .collect();
-        Ok(WaveRead { capture: Capture { step_s, channels: scaled(channels, self.options)? }, notes: self.notes })
+        Ok(WaveRead { capture: Capture { step_s, channels: scaled(channels, &self.options)? }, notes: self.notes })
     }
 }
 

@@ -1,14 +1,18 @@
 //! The API under `/api`, and the OpenAPI document that is made from its types.
 
+mod bench;
 pub mod bundles;
+mod captures;
 mod imports;
 pub mod jobs;
 pub mod knowledge;
 pub mod links;
 pub mod logs;
+mod photos;
 mod problem;
 mod reading;
 mod reckoning;
+mod travel;
 pub mod recordings;
 mod vehicles;
 
@@ -33,6 +37,8 @@ pub struct Workshop {
     pub links: links::Links,
     pub imports: logs::Imports,
     pub lately: recordings::Lately,
+    /// Whether simulated instruments stand beside the simulated cars.
+    pub simulated: bool,
     pub own: OwnBook,
     /// What closed jobs taught, by job and length of its trail.
     pub taught: Mutex<BTreeMap<(i64, usize), Option<String>>>,
@@ -92,6 +98,30 @@ const LARGEST_JSON: usize = 2 * 1024 * 1024;
         reckoning::boost,
         reckoning::actuator,
         reckoning::frames,
+        bench::choices,
+        bench::judge,
+        bench::kept,
+        bench::keep,
+        bench::simulated,
+        bench::read_simulated,
+        captures::list,
+        captures::take,
+        captures::simulate,
+        captures::show,
+        captures::trace,
+        captures::analyse,
+        captures::csv,
+        captures::keep,
+        travel::of_recording,
+        travel::of_capture,
+        reading::travel_written,
+        photos::list,
+        photos::take,
+        photos::picture,
+        photos::thumbnail,
+        reckoning::resistance,
+        reckoning::circuit,
+        reckoning::waveform,
     ),
     components(schemas(Problem))
 )]
@@ -155,6 +185,30 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(reckoning::boost)
         .service(reckoning::actuator)
         .service(reckoning::frames)
+        .service(bench::choices)
+        .service(bench::judge)
+        .service(bench::kept)
+        .service(bench::keep)
+        .service(bench::simulated)
+        .service(bench::read_simulated)
+        .service(captures::list)
+        .service(captures::simulate)
+        .service(captures::show)
+        .service(captures::trace)
+        .service(captures::analyse)
+        .service(captures::csv)
+        .service(captures::keep)
+        .service(travel::of_recording)
+        .service(travel::of_capture)
+        .service(reading::travel_written)
+        .service(photos::list)
+        .service(photos::picture)
+        .service(photos::thumbnail)
+        .service(reckoning::resistance)
+        .service(reckoning::circuit)
+        .service(reckoning::waveform)
+        .service(captures::take)
+        .service(photos::take)
         .service(web::scope("/api/bundles").app_data(web::PayloadConfig::new(bundles::LARGEST)).service(bundles::back))
         .service(web::resource("/api/reckon/{name}").route(web::post().to(reckoning::unknown)));
 }

@@ -1,7 +1,9 @@
 //! The computations, each under its name.
 
 use actix_web::{HttpResponse, get, post, web};
+use ember_core::bench::resistance::{ResistanceInput, ResistanceResult};
 use ember_core::boost::{ActuatorInput, ActuatorResult, BoostInput, BoostResult};
+use ember_core::circuit::{CircuitInput, CircuitResult};
 use ember_core::engine::{Engine, EngineDescription};
 use ember_core::frames::{FramesInput, FramesResult};
 use ember_core::misfire::{MisfireInput, MisfireResult};
@@ -10,6 +12,7 @@ use ember_core::suspects::{SuspectsInput, SuspectsResult};
 use ember_core::swap::plan::{SwapPlanInput, SwapPlanResult};
 use ember_core::swap::{SwapInput, SwapResult};
 use ember_core::trims::{TrimsInput, TrimsResult};
+use ember_core::waveform::{WaveformInput, WaveformResult};
 use serde_json::Value;
 
 use super::{Problem, Workshop, body};
@@ -91,6 +94,30 @@ computation!(
     ActuatorInput,
     ActuatorResult,
     "Judges the settings of an actuator's rod."
+);
+computation!(
+    resistance,
+    "resistance",
+    "/api/reckon/resistance",
+    ResistanceInput,
+    ResistanceResult,
+    "Judges a resistance with its leads, its temperature and its meter."
+);
+computation!(
+    circuit,
+    "circuit",
+    "/api/reckon/circuit",
+    CircuitInput,
+    CircuitResult,
+    "Judges the pins, the path, the voltages and the travel of a circuit."
+);
+computation!(
+    waveform,
+    "waveform",
+    "/api/reckon/waveform",
+    WaveformInput,
+    WaveformResult,
+    "Reads a capture of a scope."
 );
 computation!(frames, "frames", "/api/reckon/frames", FramesInput, FramesResult, "Decodes diagnostic frames.");
 computation!(codes, "codes", "/api/reckon/codes", Value, Value, "Explains trouble codes.");

@@ -4,12 +4,22 @@ import { complaintForm } from "./complaint";
 import { countsForm } from "./counts";
 import { fittedForm } from "./fitted";
 import { limitsForm } from "./limits";
+import { measuredForm } from "./measured";
 import { movedForm } from "./moved";
 import { needForm } from "./need";
 import { recordingForm } from "./recording";
 import { scanForm } from "./scan";
 import { testedForm } from "./tested";
-import { clearedForm, closedForm, driveForm, noteForm, occurredForm, reopenedForm, withdrawnForm } from "./texts";
+import {
+  clearedForm,
+  closedForm,
+  driveForm,
+  noteForm,
+  occurredForm,
+  reopenedForm,
+  rightedForm,
+  withdrawnForm,
+} from "./texts";
 
 // biome-ignore lint/suspicious/noExplicitAny: each form has fields of its own; the sheet only carries them.
 const FORMS: Record<FindingKind, EntryForm<any>> = {
@@ -23,6 +33,8 @@ const FORMS: Record<FindingKind, EntryForm<any>> = {
   drive: driveForm,
   occurred: occurredForm,
   tested: testedForm,
+  measured: measuredForm,
+  righted: rightedForm,
   limits: limitsForm,
   need: needForm,
   note: noteForm,

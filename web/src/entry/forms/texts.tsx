@@ -65,6 +65,9 @@ const ClosedFields = (props: Fields) => (
     rows={3}
   />
 );
+const RightedFields = (props: Fields) => (
+  <OneText {...props} label="What was put right" field="what" explains="Such as a pierced wire, sealed again." />
+);
 const ReopenedFields = (props: Fields) => <OneText {...props} label="Why" field="why" />;
 const WithdrawnFields = (props: Fields) => (
   <OneText {...props} label="Why" explains="The entry stays on the trail and counts no more." field="why" />
@@ -105,6 +108,11 @@ export const closedForm: EntryForm<TextValue> = {
   first: first("closed", "left_alone"),
   Fields: ClosedFields,
   finding: async ({ text }) => ({ kind: "closed", left_alone: text }),
+};
+export const rightedForm: EntryForm<TextValue> = {
+  first: first("righted", "what"),
+  Fields: RightedFields,
+  finding: async ({ text }) => ({ kind: "righted", what: text }),
 };
 export const reopenedForm: EntryForm<TextValue> = {
   first: first("reopened", "why"),
