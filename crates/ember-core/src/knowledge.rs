@@ -9,8 +9,8 @@ use std::sync::LazyLock;
 use serde::Deserialize;
 use serde::de::DeserializeOwned;
 
-use crate::boost::BoostKnowledge;
 use crate::bench::knowledge::BenchKnowledge;
+use crate::boost::BoostKnowledge;
 use crate::codes::CodeBook;
 use crate::frames::ParameterBook;
 use crate::rates::RatePrior;

@@ -94,13 +94,13 @@ impl Dimension {
                 ("psi", 6.894757293168),
             ],
             Dimension::Voltage => &[("", 1.0), ("v", 1.0), ("volt", 1.0), ("volts", 1.0), ("mv", 0.001)],
-            Dimension::Current => {
-                &[("", 1.0), ("a", 1.0), ("amp", 1.0), ("amps", 1.0), ("ampere", 1.0), ("ma", 0.001)]
-            }
+            Dimension::Current => &[("", 1.0), ("a", 1.0), ("amp", 1.0), ("amps", 1.0), ("ampere", 1.0), ("ma", 0.001)],
             // Fahrenheit has a zero of its own and is read before this table.
             Dimension::Temperature => &[("", 1.0), ("c", 1.0), ("°c", 1.0), ("deg", 1.0), ("°", 1.0)],
             Dimension::Time => &[("", 1.0), ("s", 1.0), ("sec", 1.0), ("ms", 0.001), ("min", 60.0), ("minutes", 60.0)],
-            Dimension::Length => &[("", 1.0), ("mm", 1.0), ("cm", 10.0), ("in", 25.4), ("inch", 25.4), ("thou", 0.0254)],
+            Dimension::Length => {
+                &[("", 1.0), ("mm", 1.0), ("cm", 10.0), ("in", 25.4), ("inch", 25.4), ("thou", 0.0254)]
+            }
             Dimension::Number => &[("", 1.0), ("turn", 1.0), ("turns", 1.0), ("tooth", 1.0), ("teeth", 1.0)],
             Dimension::Percent => &[("", 1.0), ("%", 1.0), ("pct", 1.0), ("percent", 1.0)],
             Dimension::Torque => &[

@@ -28,7 +28,8 @@ fn with(file: &str, old: &str, new: &str) -> Result<Knowledge, KnowledgeFault> {
         changed("cautions", BUILT_IN.cautions),
         changed("bench", BUILT_IN.bench),
     ];
-    let [misfire, swap, proof, codes, trims, boost, evidence, channels, parameters, units, moves, cautions, bench] = &texts;
+    let [misfire, swap, proof, codes, trims, boost, evidence, channels, parameters, units, moves, cautions, bench] =
+        &texts;
     Knowledge::from_texts(&KnowledgeTexts {
         misfire,
         swap,

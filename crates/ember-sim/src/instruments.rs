@@ -67,6 +67,8 @@ static CARS: LazyLock<BTreeMap<String, BenchOfCar>> = LazyLock::new(|| {
     toml::from_str(include_str!("../bench.toml")).unwrap_or_else(|fault| panic!("crates/ember-sim/bench.toml: {fault}"))
 });
 
+/// How much more the net has while the engine runs.
+const CHARGING_V: f64 = 1.3;
 /// The leads of the simulated meter.
 pub const LEADS_OHM: f64 = 0.21;
 
@@ -83,15 +85,24 @@ pub enum SimQuestion {
         cylinder: Option<u8>,
     },
     /// Every like part of the engine, the leads taken off.
-    Sisters { part: String },
+    Sisters {
+        part: String,
+    },
     /// The voltages along a circuit, from its feed to its ground.
-    Path { circuit: String },
-    Pins { connector: String },
+    Path {
+        circuit: String,
+    },
+    Pins {
+        connector: String,
+    },
+    /// At rest, and while the engine runs.
     Battery,
     /// The hand pump on the actuator, watched.
     Hold,
     /// The actuator's signal at rest and at full travel, the rod turned from where it was found.
-    Rod { turns: f64 },
+    Rod {
+        turns: f64,
+    },
     Compression,
 }
 
@@ -136,7 +147,8 @@ impl Instruments {
     fn part(&self, part: &str) -> Result<Vec<f64>, SimError> {
         let known = || self.car.parts.keys().cloned().collect::<Vec<_>>().join(", ");
         let list = self.car.parts.get(part);
-        list.cloned().ok_or_else(|| SimError::DoesNotFit(format!("this car has no {part} to measure; it has {}", known())))
+        list.cloned()
+            .ok_or_else(|| SimError::DoesNotFit(format!("this car has no {part} to measure; it has {}", known())))
     }
 
     /// Reads an instrument.
@@ -144,7 +156,8 @@ impl Instruments {
     /// # Errors
     /// A part, circuit or connector that this car does not have.
     pub fn ask(&mut self, question: &SimQuestion) -> Result<SimAnswer, SimError> {
-        let mut answer = SimAnswer { instrument: "simulated meter".into(), range_multiplier: 1.0, ..SimAnswer::default() };
+        let mut answer =
+            SimAnswer { instrument: "simulated meter".into(), range_multiplier: 1.0, ..SimAnswer::default() };
         let missing = |what: &str| SimError::DoesNotFit(format!("this car has no {what} to measure"));
         match question {
             SimQuestion::Leads => answer.display = vec![rounded(self.about(LEADS_OHM, 0.02), 0.01)],
@@ -162,12 +175,12 @@ impl Instruments {
                 };
                 answer.range_multiplier = multiplier;
                 answer.accuracy = Some(MeterAccuracy { percent: 0.8, digits: 3.0, resolution });
-                answer.display =
-                    (0..3).map(|_| rounded(self.about(shown / multiplier, 0.002), resolution)).collect();
+                answer.display = (0..3).map(|_| rounded(self.about(shown / multiplier, 0.002), resolution)).collect();
                 answer.part_c = Some(self.car.temperature_c.round());
             }
             SimQuestion::Sisters { part } => {
-                answer.values = self.part(part)?.into_iter().map(|ohm| rounded(self.about(ohm, 0.003), ohm / 1000.0)).collect();
+                answer.values =
+                    self.part(part)?.into_iter().map(|ohm| rounded(self.about(ohm, 0.003), ohm / 1000.0)).collect();
             }
             SimQuestion::Path { circuit } => {
                 let list = self.car.paths.get(circuit).cloned().ok_or_else(|| missing(circuit))?;
@@ -177,8 +190,9 @@ impl Instruments {
                 answer.pins = self.car.pins.get(connector).cloned().ok_or_else(|| missing(connector))?;
             }
             SimQuestion::Battery => {
-                let volt = self.car.battery_v;
-                answer.values = vec![rounded(self.about(volt, 0.003), 0.01)];
+                answer.values = [self.car.battery_v, self.car.battery_v + CHARGING_V]
+                    .map(|volt| rounded(self.about(volt, 0.003), 0.01))
+                    .to_vec();
             }
             SimQuestion::Hold => {
                 answer.instrument = "simulated hand pump".into();
@@ -194,8 +208,10 @@ impl Instruments {
             }
             SimQuestion::Rod { turns } => {
                 let actuator = self.car.actuator.clone().ok_or_else(|| missing("vacuum actuator"))?;
-                answer.rest_v = Some(rounded(self.about(actuator.rest_v + actuator.rest_per_turn * turns, 0.002), 0.01));
-                answer.full_v = Some(rounded(self.about(actuator.full_v + actuator.full_per_turn * turns, 0.002), 0.01));
+                answer.rest_v =
+                    Some(rounded(self.about(actuator.rest_v + actuator.rest_per_turn * turns, 0.002), 0.01));
+                answer.full_v =
+                    Some(rounded(self.about(actuator.full_v + actuator.full_per_turn * turns, 0.002), 0.01));
             }
             SimQuestion::Compression => {
                 answer.instrument = "simulated gauge".into();
@@ -236,7 +252,7 @@ pub enum SimProbe {
 pub fn capture(fleet_no: &str, engine: &Engine, probe: SimProbe, seed: u64) -> Result<Capture, SimError> {
     let car = CARS.get(fleet_no).ok_or_else(|| SimError::UnknownVehicle(fleet_no.to_owned()))?;
     let mut scope = Scope::new(50_000.0, 0.008, seed);
-    let charging_v = car.battery_v + 1.3;
+    let charging_v = car.battery_v + CHARGING_V;
     Ok(match probe {
         SimProbe::CoilCurrent => {
             let coil = car.coil.clone().unwrap_or(CoilFigures {
@@ -270,9 +286,8 @@ pub fn capture(fleet_no: &str, engine: &Engine, probe: SimProbe, seed: u64) -> R
                 rpm: 1200.0,
             },
         ),
-        SimProbe::MotorDrive => {
-            scope.motor_drive(2.0, DriveTruth { supply_v: charging_v, frequency_hz: 1000.0, duty: 0.35, reversed: false })
-        }
+        SimProbe::MotorDrive => scope
+            .motor_drive(2.0, DriveTruth { supply_v: charging_v, frequency_hz: 1000.0, duty: 0.35, reversed: false }),
         SimProbe::Cranking => {
             scope.rate_hz = 10_000.0;
             let best = car.compression_kpa.iter().copied().fold(1.0, f64::max);

@@ -187,7 +187,7 @@ impl Scope {
 
     /// The voltage between a motor's pins, driven both ways, and the position of what it moves.
     pub fn motor_drive(&mut self, seconds: f64, truth: DriveTruth) -> Capture {
-        let way = |t: f64| if (t / seconds * 4.0) as u32 % 2 == 0 { 1.0 } else { -1.0 };
+        let way = |t: f64| if ((t / seconds * 4.0) as u32).is_multiple_of(2) { 1.0 } else { -1.0 };
         let drive = |t: f64| {
             let on = (t * truth.frequency_hz).fract() < truth.duty;
             if on { truth.supply_v * way(t) } else { 0.0 }

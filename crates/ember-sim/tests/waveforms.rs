@@ -51,7 +51,11 @@ const COIL: CoilTruth =
 fn a_coils_dwell_peak_and_inductance_are_recovered(#[case] noise: f64) {
     let engine = engine(3, &[1, 3, 2]);
     let capture = Scope::new(100_000.0, noise, 5).coil_current(&engine, 0.6, |_| COIL);
-    let asked = WaveformAsk { supply_v: Some(13.8), sync: Some("sync".into()), ..ask(WaveformKind::CoilCurrent, "coil current") };
+    let asked = WaveformAsk {
+        supply_v: Some(13.8),
+        sync: Some("sync".into()),
+        ..ask(WaveformKind::CoilCurrent, "coil current")
+    };
     let result = read(&capture, &asked, &engine);
     let peak = 13.8 / 0.72 * (1.0 - (-2.6e-3 * 0.72 / 4.2e-3_f64).exp());
     near("dwell", median(&result, "dwell_ms"), 2.6, 2.0);
@@ -69,7 +73,11 @@ fn a_coil_with_shorted_turns_is_named_with_its_figure(#[case] noise: f64) {
     let engine = engine(4, &[1, 3, 4, 2]);
     let of = |cylinder| CoilTruth { inductance_mh: if cylinder == 4 { 2.9 } else { 4.2 }, ..COIL };
     let capture = Scope::new(100_000.0, noise, 6).coil_current(&engine, 0.6, of);
-    let asked = WaveformAsk { supply_v: Some(13.8), sync: Some("sync".into()), ..ask(WaveformKind::CoilCurrent, "coil current") };
+    let asked = WaveformAsk {
+        supply_v: Some(13.8),
+        sync: Some("sync".into()),
+        ..ask(WaveformKind::CoilCurrent, "coil current")
+    };
     let result = read(&capture, &asked, &engine);
     assert!(result.odd.iter().all(|odd| odd.cylinder == 4) && !result.odd.is_empty(), "{:?}", result.odd);
     let odd = result.odd.iter().find(|odd| odd.figure == "inductance_mh").unwrap();
@@ -110,8 +118,14 @@ fn firing_voltage_spark_line_and_burn_time_are_recovered(#[case] noise: f64) {
 #[case::usual(0.006)]
 #[case::noisy(0.015)]
 fn an_injectors_pulse_and_opening_are_recovered(#[case] noise: f64) {
-    let truth =
-        InjectorTruth { supply_v: 13.8, inductance_mh: 14.0, resistance_ohm: 13.5, pulse_ms: 4.2, opens_ms: 1.9, rpm: 1500.0 };
+    let truth = InjectorTruth {
+        supply_v: 13.8,
+        inductance_mh: 14.0,
+        resistance_ohm: 13.5,
+        pulse_ms: 4.2,
+        opens_ms: 1.9,
+        rpm: 1500.0,
+    };
     let capture = Scope::new(100_000.0, noise, 9).injector(0.8, truth);
     let one = engine(1, &[1]);
     let current = read(&capture, &ask(WaveformKind::InjectorCurrent, "injector current"), &one);

@@ -56,7 +56,8 @@ impl Store {
         notes: Vec<String>,
         at: Timestamp,
     ) -> Result<StoredCapture, StoreError> {
-        let columns = |channel: &CaptureChannel| CaptureColumn { name: channel.name.clone(), unit: channel.unit.clone() };
+        let columns =
+            |channel: &CaptureChannel| CaptureColumn { name: channel.name.clone(), unit: channel.unit.clone() };
         let about = CaptureAbout {
             step_s: capture.step_s,
             samples: capture.samples() as u64,
@@ -173,13 +174,7 @@ fn stored(row: &Row<'_>) -> Result<StoredCapture, StoreError> {
 }
 
 /// Reads some floats of a blob without reading the whole.
-fn read_part(
-    connection: &Connection,
-    column: &str,
-    row: i64,
-    from: usize,
-    to: usize,
-) -> Result<Vec<f32>, StoreError> {
+fn read_part(connection: &Connection, column: &str, row: i64, from: usize, to: usize) -> Result<Vec<f32>, StoreError> {
     let blob = connection.blob_open("main", "capture_channel", column, row, true)?;
     let length = blob.len() / 4;
     let (from, to) = (from.min(length), to.min(length));
@@ -189,12 +184,7 @@ fn read_part(
 }
 
 /// Least and most of each column; where there are fewer items than columns, each column shows the one it lies in.
-fn thinned(
-    values: &[f32],
-    width: usize,
-    columns: usize,
-    ends: impl Fn(&[f32]) -> (f32, f32),
-) -> (Vec<f32>, Vec<f32>) {
+fn thinned(values: &[f32], width: usize, columns: usize, ends: impl Fn(&[f32]) -> (f32, f32)) -> (Vec<f32>, Vec<f32>) {
     let items = values.len() / width;
     if items == 0 {
         return (Vec::new(), Vec::new());
@@ -203,10 +193,10 @@ fn thinned(
         .map(|column| {
             let from = (column * items / columns).min(items - 1);
             let to = ((column + 1) * items / columns).clamp(from + 1, items);
-            values[from * width..to * width].chunks_exact(width).map(&ends).fold(
-                (f32::INFINITY, f32::NEG_INFINITY),
-                |(low, high), (least, most)| (low.min(least), high.max(most)),
-            )
+            values[from * width..to * width]
+                .chunks_exact(width)
+                .map(&ends)
+                .fold((f32::INFINITY, f32::NEG_INFINITY), |(low, high), (least, most)| (low.min(least), high.max(most)))
         })
         .unzip()
 }
@@ -215,9 +205,8 @@ fn coarse(samples: &[f32]) -> Vec<f32> {
     samples
         .chunks(COARSE)
         .flat_map(|part| {
-            let ends = part
-                .iter()
-                .fold((f32::INFINITY, f32::NEG_INFINITY), |(low, high), &v| (low.min(v), high.max(v)));
+            let ends =
+                part.iter().fold((f32::INFINITY, f32::NEG_INFINITY), |(low, high), &v| (low.min(v), high.max(v)));
             [ends.0, ends.1]
         })
         .collect()

@@ -70,7 +70,11 @@ impl Store {
     /// # Errors
     /// There is no such photograph; the database fails.
     pub fn photo_bytes(&self, id: i64, thumbnail: bool) -> Result<Vec<u8>, StoreError> {
-        let what = if thumbnail { "SELECT thumbnail FROM photo WHERE id = ?1" } else { "SELECT picture FROM photo WHERE id = ?1" };
+        let what = if thumbnail {
+            "SELECT thumbnail FROM photo WHERE id = ?1"
+        } else {
+            "SELECT picture FROM photo WHERE id = ?1"
+        };
         self.lock()
             .prepare_cached(what)?
             .query_row([id], |row| row.get(0))

@@ -25,7 +25,18 @@ struct Files;
 #[serde(deny_unknown_fields)]
 struct Depot {
     vehicles: Vec<Vehicle>,
+    /// What was described of a vehicle when it was measured before.
+    kept: Vec<DemoKept>,
     jobs: Vec<DemoJob>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct DemoKept {
+    fleet_no: String,
+    kind: String,
+    name: String,
+    body: serde_json::Value,
 }
 
 #[derive(Deserialize)]
@@ -66,11 +77,17 @@ pub fn fill(store: &Store) -> Result<(), Box<dyn std::error::Error>> {
     for vehicle in &depot.vehicles {
         stored.push(store.add_vehicle(vehicle)?);
     }
-    for (index, job) in depot.jobs.iter().enumerate() {
-        let vehicle = stored
+    let of_fleet = |fleet_no: &str| {
+        stored
             .iter()
-            .find(|v| v.vehicle.fleet_no == job.fleet_no)
-            .ok_or_else(|| format!("the demonstration has no vehicle {}", job.fleet_no))?;
+            .find(|v| v.vehicle.fleet_no == fleet_no)
+            .ok_or_else(|| format!("the demonstration has no vehicle {fleet_no}"))
+    };
+    for kept in &depot.kept {
+        store.keep_for_vehicle(of_fleet(&kept.fleet_no)?.id, &kept.kind, &kept.name, &kept.body)?;
+    }
+    for (index, job) in depot.jobs.iter().enumerate() {
+        let vehicle = of_fleet(&job.fleet_no)?;
         let cylinders = vehicle.vehicle.engine.cylinders;
         let mut entries = job.entries.iter();
         let first = entries.next().ok_or("a demonstration job has no entry")?;

@@ -77,7 +77,15 @@ export function emberTheme(name: ThemeName): Theme {
         },
       },
       MuiIconButton: { styleOverrides: { root: { minWidth: 44, minHeight: 44 } } },
-      MuiToggleButton: { styleOverrides: { root: { minHeight: 44, textTransform: "none" } } },
+      MuiToggleButton: {
+        styleOverrides: {
+          root: {
+            minHeight: 44,
+            textTransform: "none",
+            "&.Mui-selected, &.Mui-selected:hover": { backgroundColor: tone.action, color: tone.onAction },
+          },
+        },
+      },
       MuiTextField: { defaultProps: { size: "small", fullWidth: true } },
       MuiOutlinedInput: { styleOverrides: { root: { minHeight: 44 } } },
       MuiCheckbox: { styleOverrides: { root: { minWidth: 44, minHeight: 44 } } },

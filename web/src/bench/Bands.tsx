@@ -4,11 +4,13 @@ import type { BenchFigure } from "../api/bench";
 import { FIGURES } from "../app/theme";
 import { MARK, WORD } from "./marks";
 
-/** A figure with as many places as it carries, thousands apart. */
+/** A figure with four digits at most that carry something, thousands apart. */
 export function figure(value: number): string {
   const size = Math.abs(value);
   const places = size >= 1000 ? 0 : size >= 100 ? 1 : size >= 10 ? 2 : 3;
-  return value.toFixed(places).replace(/\B(?=(\d{3})+(?!\d)(?=\.|$))/g, "\u202f");
+  const text = value.toFixed(places);
+  const plain = text.includes(".") ? text.replace(/\.?0+$/, "") : text;
+  return plain.replace(/\B(?=(\d{3})+(?!\d)(?=\.|$))/g, "\u202f");
 }
 
 interface Scale {
@@ -85,7 +87,7 @@ function Band({ one, scale }: { one: BenchFigure; scale: Scale }) {
           </Box>
         )}
       </Box>
-      {one.value != null && (
+      {one.value != null && (wanted || doubt !== "") && (
         <Box aria-hidden="true" sx={{ position: "relative", height: 16, my: 0.25, bgcolor: "background.default" }}>
           {wanted && (
             <Box

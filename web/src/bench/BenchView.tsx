@@ -166,7 +166,7 @@ function Bench({ job, form, choices }: { job: JobView; form: BenchForm<any>; cho
           </Box>
         )}
         <Cautions cautions={cautions} acknowledged={acknowledged} />
-        <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", columnGap: 1.5 }}>
+        <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", columnGap: 1.5, rowGap: 0.75 }}>
           <Choice
             label="The part is"
             value={common.place}

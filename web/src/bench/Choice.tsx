@@ -12,6 +12,7 @@ interface Props {
 
 /** One of several, from a list that opens. */
 export function Choice({ label, value, options, onValue, helper = " ", refused }: Props) {
+  const none = options.some(([id]) => id === "");
   return (
     <TextField
       select
@@ -20,6 +21,8 @@ export function Choice({ label, value, options, onValue, helper = " ", refused }
       onChange={(event) => onValue(event.target.value)}
       error={Boolean(refused)}
       helperText={refused ?? helper}
+      // What stands for none has its word too.
+      slotProps={none ? { select: { displayEmpty: true }, inputLabel: { shrink: true } } : undefined}
     >
       {options.map(([id, name]) => (
         <MenuItem key={id} value={id} sx={{ minHeight: 44 }}>

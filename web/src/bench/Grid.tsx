@@ -9,7 +9,7 @@ export function Grid({ columns = 2, children }: { columns?: number; children: Re
         display: "grid",
         gridTemplateColumns: { xs: "1fr 1fr", md: `repeat(${columns}, minmax(0, 1fr))` },
         columnGap: 1.5,
-        rowGap: 0.5,
+        rowGap: 0.75,
       }}
     >
       {children}

@@ -17,7 +17,13 @@ export function Instrument({ fleetNo, question, label, onAnswer }: Props) {
   if (!there.data?.here) return null;
   return (
     <>
-      <Button variant="outlined" color="inherit" disabled={ask.isPending} onClick={() => ask.mutate()}>
+      <Button
+        variant="outlined"
+        color="inherit"
+        disabled={ask.isPending}
+        onClick={() => ask.mutate()}
+        sx={{ height: 44 }}
+      >
         {label}
       </Button>
       <ProblemNote error={ask.error} />

@@ -1,3 +1,4 @@
+import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
 import { keptQuery, useKeepForVehicle } from "../api/bench";
@@ -23,15 +24,17 @@ export function KeptChoice<B>({ job, kind, label, name, body, onTaken }: Props<B
   return (
     <>
       {list.length > 0 && (
+        <Box sx={{ width: "15rem" }}>
         <Choice
           label={label}
-          value={list.some((one) => one.name === name) ? name : ""}
+          value=""
           onValue={(chosen) => {
             const found = list.find((one) => one.name === chosen);
             if (found) onTaken(found.name, found.body as B);
           }}
           options={list.map((one) => [one.name, one.name] as const)}
         />
+        </Box>
       )}
       <Button
         color="inherit"

@@ -64,12 +64,15 @@ export function MeterChoice({ value, change, onLeads, choices, refused }: Props)
   const keep = useChangeOwn();
   const queries = useQueryClient();
   const [failed, setFailed] = useState<unknown>(null);
+  // A meter that is known takes one line; its figures open where they are to be written.
+  const [open, setOpen] = useState(false);
   const meters = own.data?.own.meters ?? [];
   const mine = meters.some((one) => one.name === value.meter);
   // Where no data sheet is at hand, a meter is taken for a worse one than it is likely to be.
   const all = [...meters, ...choices.meters];
   const known = all.some((one) => one.name === value.meter);
   const choose = (name: string) => {
+    setOpen(name === OTHER);
     const meter = all.find((one) => one.name === name);
     if (!meter) return change({ ...FIRST_METER });
     change(filled(name, meter.accuracy));
@@ -84,10 +87,12 @@ export function MeterChoice({ value, change, onLeads, choices, refused }: Props)
     try {
       const accuracy = await accuracyOf(value, reader(queries));
       await put([...meters, { name: value.meter.trim(), accuracy, leads_ohm: 0 }]);
+      setOpen(false);
     } catch (error) {
       setFailed(error);
     }
   };
+  const folded = !open && (known || (value.meter !== "" && value.resolution !== ""));
   return (
     <Box component="fieldset" sx={{ border: 0, p: 0, m: 0 }}>
       <Grid columns={4}>
@@ -97,36 +102,62 @@ export function MeterChoice({ value, change, onLeads, choices, refused }: Props)
           onValue={choose}
           options={[...all.map((one) => [one.name, one.name] as const), [OTHER, OTHER] as const]}
         />
-        <QuantityField
-          label="± % of reading"
-          dimension="percent"
-          value={value.percent}
-          disabled={known}
-          onValue={(percent) => change({ percent })}
-          refused={refused("meter.percent")}
-        />
-        <QuantityField
-          label="± digits"
-          dimension="number"
-          value={value.digits}
-          disabled={known}
-          onValue={(digits) => change({ digits })}
-          refused={refused("meter.digits")}
-        />
-        <TextField
-          label="One digit is"
-          value={value.resolution}
-          disabled={known}
-          onChange={(event) => change({ resolution: event.target.value })}
-          error={Boolean(refused("meter.resolution"))}
-          helperText={refused("meter.resolution") ?? "as displayed"}
-        />
+        {folded ? (
+          <Box sx={{ gridColumn: "span 3", display: "flex", alignItems: "center", gap: 1, height: 44 }}>
+            <span>
+              {known ? "" : `${value.meter}: `}± {value.percent || 0} % ± {value.digits || 0} digits of{" "}
+              {value.resolution}
+            </span>
+            {mine ? (
+              <Button
+                size="small"
+                color="inherit"
+                onClick={() =>
+                  put(meters.filter((one) => one.name !== value.meter)).then(() => setFailed(null), setFailed)
+                }
+              >
+                Forget this meter
+              </Button>
+            ) : (
+              !known && (
+                <Button size="small" color="inherit" onClick={() => setOpen(true)}>
+                  Change or keep it
+                </Button>
+              )
+            )}
+          </Box>
+        ) : (
+          <>
+            <QuantityField
+              label="± % of reading"
+              dimension="percent"
+              value={value.percent}
+              onValue={(percent) => change({ percent })}
+              refused={refused("meter.percent")}
+            />
+            <QuantityField
+              label="± digits"
+              dimension="number"
+              value={value.digits}
+              onValue={(digits) => change({ digits })}
+              refused={refused("meter.digits")}
+            />
+            <TextField
+              label="One digit is"
+              value={value.resolution}
+              onChange={(event) => change({ resolution: event.target.value })}
+              error={Boolean(refused("meter.resolution"))}
+              helperText={refused("meter.resolution") ?? "as displayed"}
+            />
+          </>
+        )}
       </Grid>
-      {!known && (
-        <Box sx={{ display: "flex", gap: 1.5, alignItems: "flex-start" }}>
+      {!folded && (
+        <Box sx={{ display: "flex", gap: 1.5, alignItems: "flex-start", mb: 1 }}>
           <TextField
             label="Name on it"
             value={value.meter}
+            onFocus={() => setOpen(true)}
             onChange={(event) => change({ meter: event.target.value })}
             sx={{ maxWidth: "18rem" }}
           />
@@ -139,15 +170,6 @@ export function MeterChoice({ value, change, onLeads, choices, refused }: Props)
             Keep this meter for the workshop
           </Button>
         </Box>
-      )}
-      {mine && (
-        <Button
-          size="small"
-          color="inherit"
-          onClick={() => put(meters.filter((one) => one.name !== value.meter)).then(() => change({}), setFailed)}
-        >
-          Forget this meter
-        </Button>
       )}
       <ProblemNote error={failed} />
     </Box>

@@ -21,7 +21,11 @@ export function OneOf<N extends string>({ label, options, chosen, onChosen, onNo
       sx={{ flexWrap: "wrap" }}
     >
       {options.map(([name, text]) => (
-        <ToggleButton key={name} value={name} sx={{ px: 1.5, lineHeight: 1.15, color: "text.primary" }}>
+        <ToggleButton
+          key={name}
+          value={name}
+          sx={{ px: 1.5, lineHeight: 1.15, "&:not(.Mui-selected)": { color: "text.primary" } }}
+        >
           {text}
         </ToggleButton>
       ))}

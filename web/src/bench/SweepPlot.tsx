@@ -58,8 +58,8 @@ export function SweepPlot({ points, marks }: { points: SweepPoint[]; marks: Benc
                 <g key={`${mark.at} ${mark.says}`}>
                   <circle cx={cx} cy={cy} r={8} fill="none" stroke={palette.text.primary} strokeWidth={2.5} />
                   <text
-                    x={Math.min(cx + 12, 640)}
-                    y={cy + (mark.at % 2 ? 22 : -10)}
+                    x={Math.min(cx + 12, 560)}
+                    y={cy < 60 ? cy + 24 : cy + (mark.at % 2 ? 22 : -10)}
                     fill={palette.text.primary}
                     fontSize={14}
                   >

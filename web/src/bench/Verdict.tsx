@@ -14,7 +14,7 @@ export function Verdict({ result, figures = true }: { result: BenchResult; figur
         {result.word}
       </Typography>
       <Typography sx={{ lineHeight: 1.3, my: 0.5 }}>{result.says}</Typography>
-      {result.next && <Typography sx={{ fontWeight: 600, my: 0.5 }}>Measure next: {result.next}</Typography>}
+      {result.next && <Typography sx={{ fontWeight: 600, my: 0.5 }}>Next: {result.next}</Typography>}
       {result.would_help.length > 0 && (
         <Typography color="text.secondary">It would help: {result.would_help.join("; ")}.</Typography>
       )}

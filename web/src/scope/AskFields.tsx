@@ -4,19 +4,21 @@ import TextField from "@mui/material/TextField";
 import type { StoredCapture, WaveformKind } from "../api/bench";
 import { Choice } from "../bench/Choice";
 import { Grid } from "../bench/Grid";
+import { Instrument } from "../bench/Instrument";
 import { QuantityField } from "../fields/QuantityField";
 import { type AskValue, KINDS } from "./ask";
 
 interface Props {
   capture: StoredCapture;
   cylinders: number[];
+  fleetNo: string;
   value: AskValue;
   change: (part: Partial<AskValue>) => void;
   refused: (...fields: string[]) => string | undefined;
 }
 
 /** What the capture shows, which channel is which, and what stands beside it. */
-export function AskFields({ capture, cylinders, value, change, refused }: Props) {
+export function AskFields({ capture, cylinders, fleetNo, value, change, refused }: Props) {
   const channels = capture.about.channels.map(
     (one) => [one.name, one.unit ? `${one.name}, ${one.unit}` : one.name] as const,
   );
@@ -99,6 +101,14 @@ export function AskFields({ capture, cylinders, value, change, refused }: Props)
             onValue={(supply) => change({ supply })}
             refused={refused("supply_v")}
             helperText="for inductance and resistance"
+          />
+        )}
+        {value.of === "coil-current" && (
+          <Instrument
+            fleetNo={fleetNo}
+            question={{ read: "battery" }}
+            label="Simulated meter at the coil"
+            onAnswer={(answer) => change({ supply: String(answer.values[1] ?? "") })}
           />
         )}
         {turning && (

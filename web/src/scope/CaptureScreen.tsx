@@ -49,7 +49,7 @@ function Read({ capture, job }: { capture: StoredCapture; job: JobView }) {
   const queries = useQueryClient();
   const choices = useQuery(choicesQuery);
   const { about } = capture;
-  const [value, change] = useDraft<AskValue>(`capture-${capture.id}`, firstAsk(capture, "13.8"));
+  const [value, change] = useDraft<AskValue>(`capture-${capture.id}`, firstAsk(capture));
   const settled = useSettled(JSON.stringify(value), 300);
   const ask = useQuery({
     queryKey: ["ask", capture.id, settled],
@@ -102,6 +102,7 @@ function Read({ capture, job }: { capture: StoredCapture; job: JobView }) {
           <AskFields
             capture={capture}
             cylinders={cylindersOf(job)}
+            fleetNo={job.vehicle.fleet_no}
             value={value}
             change={change}
             refused={(...fields) => problem?.reasonFor(...fields)}

@@ -36,7 +36,7 @@ const SPELT: readonly (readonly [RegExp, WaveformKind])[] = [
 ];
 
 /** A first guess by the channels' names, to be corrected by whoever clamped the scope on. */
-export function firstAsk(capture: StoredCapture, supply: string): AskValue {
+export function firstAsk(capture: StoredCapture): AskValue {
   const names = capture.about.channels.map((one) => one.name);
   const guess = SPELT.find(([spelt]) => spelt.test(names[0] ?? ""))?.[1] ?? "coil-current";
   const find = (spelt: RegExp) => names.find((name) => spelt.test(name)) ?? "";
@@ -52,7 +52,7 @@ export function firstAsk(capture: StoredCapture, supply: string): AskValue {
     sync,
     syncCylinder: "",
     second: beside,
-    supply,
+    supply: "",
     reference: "",
   };
 }

@@ -184,7 +184,7 @@ pub fn cylinders(
             compression(input, engine, knowledge)?
         }
         CylinderReadingKind::LeakDown => leak_down(input, knowledge)?,
-        CylinderReadingKind::Spark => spark(input)?,
+        CylinderReadingKind::Spark => spark(input, knowledge)?,
         CylinderReadingKind::GlowPlug => glow(input, knowledge)?,
         CylinderReadingKind::Plug => plugs(input, knowledge)?,
     };
@@ -193,7 +193,11 @@ pub fn cylinders(
     Ok(result)
 }
 
-fn needed(input: &CylindersInput, name: &str, of: impl Fn(&CylinderReading) -> Option<f64>) -> Result<Vec<f64>, Refusal> {
+fn needed(
+    input: &CylindersInput,
+    name: &str,
+    of: impl Fn(&CylinderReading) -> Option<f64>,
+) -> Result<Vec<f64>, Refusal> {
     let value = |(index, reading): (usize, &CylinderReading)| {
         of(reading).ok_or_else(|| Refusal::new(format!("readings[{index}].{name}"), "is missing"))
     };
@@ -237,13 +241,13 @@ fn compression(
         let sigma = share * doubt / knowledge.weight.band_sigmas * 2.0_f64.sqrt();
         let mut right = super::resistance::within(share, sigma.max(1e-6), figures.low_share, f64::INFINITY);
         if below_spec {
-            right = right.min(0.05);
+            right = right.min(knowledge.weight.bad);
         }
         let mut verdict = if alone {
             Judged::CannotTell
         } else if share < figures.low_share * (1.0 - doubt) || below_spec {
             Judged::Bad
-        } else if share < figures.fair_share && right < 0.95 {
+        } else if share < figures.fair_share && right < knowledge.weight.good {
             Judged::CannotTell
         } else {
             Judged::Good
@@ -255,7 +259,7 @@ fn compression(
         if below_spec {
             says.push_str(", below what the maker allows");
         }
-        let mut outcome = if *value < 0.15 * best { "none" } else { "low" };
+        let mut outcome = if *value < figures.none_share * best { "none" } else { "low" };
         if let Some(wet) = reading.wet {
             let gain = 100.0 * (wet - value) / value.max(1.0);
             if gain >= figures.wet_gain_pct {
@@ -314,12 +318,15 @@ fn leak_down(input: &CylindersInput, knowledge: &BenchKnowledge) -> Result<Cylin
             return Err(Refusal::new(format!("readings[{index}].value"), "must lie between 0 and 100 %"));
         }
         let (verdict, right) = if value <= figures.good_pct {
-            (Judged::Good, 0.97)
+            (Judged::Good, knowledge.weight.good)
         } else if value >= figures.bad_pct {
-            (Judged::Bad, 0.03)
+            (Judged::Bad, knowledge.weight.bad)
         } else {
             let share = (value - figures.good_pct) / (figures.bad_pct - figures.good_pct);
-            (Judged::CannotTell, 0.8 - 0.6 * share)
+            (
+                Judged::CannotTell,
+                knowledge.weight.likely + share * (knowledge.weight.unlikely - knowledge.weight.likely),
+            )
         };
         let (outcome, heard) = match reading.heard_at {
             Some(LeakHeardAt::Intake) => ("valves", ", heard at the intake: inlet valve"),
@@ -345,21 +352,24 @@ fn leak_down(input: &CylindersInput, knowledge: &BenchKnowledge) -> Result<Cylin
         .collect();
     let middle = median(&values);
     let says = if worst.is_empty() {
-        format!("None loses more than {:.0} %; the middle is {middle:.0} %.", values.iter().copied().fold(0.0, f64::max))
+        format!(
+            "None loses more than {:.0} %; the middle is {middle:.0} %.",
+            values.iter().copied().fold(0.0, f64::max)
+        )
     } else {
         format!("{}; the middle is {middle:.0} %.", worst.join("; "))
     };
     Ok(summed(judged, says, None))
 }
 
-fn spark(input: &CylindersInput) -> Result<CylindersResult, Refusal> {
+fn spark(input: &CylindersInput, knowledge: &BenchKnowledge) -> Result<CylindersResult, Refusal> {
     let mut judged = Vec::new();
     for (index, reading) in input.readings.iter().enumerate() {
         let seen = reading.spark.ok_or_else(|| Refusal::new(format!("readings[{index}].spark"), "is missing"))?;
         let (verdict, says, outcome, right) = match seen {
-            SparkSeen::Strong => (Judged::Good, "strong and blue", "strong", 0.97),
-            SparkSeen::Weak => (Judged::Bad, "weak and yellow", "weak", 0.05),
-            SparkSeen::None => (Judged::Bad, "none", "none", 0.02),
+            SparkSeen::Strong => (Judged::Good, "strong and blue", "strong", knowledge.weight.good),
+            SparkSeen::Weak => (Judged::Bad, "weak and yellow", "weak", knowledge.weight.bad),
+            SparkSeen::None => (Judged::Bad, "none", "none", knowledge.weight.bad),
         };
         judged.push(CylinderJudged {
             cylinder: reading.cylinder,
@@ -411,7 +421,7 @@ fn glow(input: &CylindersInput, knowledge: &BenchKnowledge) -> Result<CylindersR
                 told.push(format!("{amps:.1} A"));
                 if amps < figures.cold_share * middle && currents.len() > 1 {
                     bad.push(format!("draws {amps:.1} A where its sisters draw {middle:.1}"));
-                } else if amps < 1.0 {
+                } else if amps < figures.nothing_a {
                     bad.push("draws nothing".into());
                 }
             }
@@ -424,7 +434,7 @@ fn glow(input: &CylindersInput, knowledge: &BenchKnowledge) -> Result<CylindersR
                     .filter_map(|other| other.ohm)
                     .collect();
                 if !others.is_empty()
-                    && against_sisters(ohm, &others, 0.05, &knowledge.resistance).standing == Standing::Odd
+                    && against_sisters(ohm, &others, figures.ohm_floor, &knowledge.resistance).standing == Standing::Odd
                 {
                     bad.push(format!("{} is unlike its sisters", super::resistance::ohm_text(ohm)));
                 }
@@ -440,7 +450,7 @@ fn glow(input: &CylindersInput, knowledge: &BenchKnowledge) -> Result<CylindersR
                 cylinder: reading.cylinder,
                 verdict: if sound { Judged::Good } else { Judged::Bad },
                 says: if sound { told.join(", ") } else { bad.join(", ") },
-                right: if sound { 0.95 } else { 0.04 },
+                right: knowledge.weight.of(sound),
                 of_best_pct: (middle > 0.0).then(|| reading.value.map(|amps| 100.0 * amps / middle)).flatten(),
                 outcome: if sound { "draws" } else { "dead" }.into(),
             }
@@ -452,11 +462,8 @@ fn glow(input: &CylindersInput, knowledge: &BenchKnowledge) -> Result<CylindersR
     } else if dead.len() == judged.len() && judged.len() > 1 {
         "None works: before the plugs are condemned, the feed and the relay.".into()
     } else {
-        let told: Vec<String> = judged
-            .iter()
-            .filter(|c| c.verdict == Judged::Bad)
-            .map(|c| format!("{} {}", c.cylinder, c.says))
-            .collect();
+        let told: Vec<String> =
+            judged.iter().filter(|c| c.verdict == Judged::Bad).map(|c| format!("{} {}", c.cylinder, c.says)).collect();
         format!("Glow plug {}.", told.join("; "))
     };
     Ok(summed(judged, says, None))
@@ -493,7 +500,7 @@ fn plugs(input: &CylindersInput, knowledge: &BenchKnowledge) -> Result<Cylinders
             cylinder: reading.cylinder,
             verdict: if sound { Judged::Good } else { Judged::Bad },
             says: if sound { told.join(", ") } else { bad.join(", ") },
-            right: if sound { 0.95 } else { 0.05 },
+            right: knowledge.weight.of(sound),
             of_best_pct: None,
             outcome: outcome.into(),
         });

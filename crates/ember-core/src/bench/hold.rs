@@ -96,11 +96,17 @@ pub fn hold(input: &HoldInput, knowledge: &BenchKnowledge) -> Result<HoldResult,
     let (verdict, says) = if low > limit {
         (Judged::Bad, format!("It loses {fall:.1} % a minute ({low:.1} to {high:.1}), more than {limit:.0}."))
     } else if high <= limit && seconds >= figures.least_seconds {
-        (Judged::Good, format!("It loses {:.1} % a minute ({:.1} to {high:.1}), within {limit:.0}.", fall.max(0.0), low.max(0.0)))
+        (
+            Judged::Good,
+            format!("It loses {:.1} % a minute ({:.1} to {high:.1}), within {limit:.0}.", fall.max(0.0), low.max(0.0)),
+        )
     } else {
         (
             Judged::CannotTell,
-            format!("{seconds:.0} s are too short for this gauge: between {:.1} and {high:.1} % a minute. Watch it longer.", low.max(0.0)),
+            format!(
+                "{seconds:.0} s are too short for this gauge: between {:.1} and {high:.1} % a minute. Watch it longer.",
+                low.max(0.0)
+            ),
         )
     };
     Ok(HoldResult {

@@ -34,8 +34,20 @@ figures!(
     WeightFigures {
         slip: f64,
         band_sigmas: f64,
+        good: f64,
+        bad: f64,
+        likely: f64,
+        unlikely: f64,
     }
 );
+
+impl WeightFigures {
+    /// How likely all is as it should be, after a reading that says so or that does not.
+    pub fn of(&self, good: bool) -> f64 {
+        if good { self.good } else { self.bad }
+    }
+}
+
 figures!(VoltageFigures {
     battery_low_v: f64,
     charging_low_v: f64,
@@ -44,14 +56,9 @@ figures!(VoltageFigures {
     feed_loss_v: f64,
     ground_loss_v: f64,
     least_share: f64,
+    assumed_pct: f64,
 });
-figures!(PinFigures {
-    reference_v: [f64; 2],
-    feed_below_battery_v: f64,
-    ground_v: f64,
-    ground_ohm: f64,
-    swing_v: f64,
-});
+figures!(PinFigures { reference_v: [f64; 2], feed_below_battery_v: f64, ground_v: f64, ground_ohm: f64, swing_v: f64 });
 figures!(
     /// How often each piece of a path is the one that fails, relative to a length of wire.
     PathFigures {
@@ -62,6 +69,7 @@ figures!(
         part: f64,
         unit: f64,
         other: f64,
+        shared: f64,
     }
 );
 figures!(
@@ -76,28 +84,11 @@ figures!(
         noise_sigmas: f64,
     }
 );
-figures!(HoldFigures {
-    fall_pct_per_min: f64,
-    least_seconds: f64,
-    gauge_kpa: f64,
-});
-figures!(CompressionFigures {
-    low_share: f64,
-    fair_share: f64,
-    wet_gain_pct: f64,
-    gauge_pct: f64,
-});
-figures!(LeakDownFigures {
-    good_pct: f64,
-    bad_pct: f64,
-});
-figures!(GlowFigures {
-    slow_s: f64,
-    cold_share: f64,
-});
-figures!(MarkFigures {
-    fair_teeth: f64,
-});
+figures!(HoldFigures { fall_pct_per_min: f64, least_seconds: f64, gauge_kpa: f64 });
+figures!(CompressionFigures { low_share: f64, fair_share: f64, wet_gain_pct: f64, gauge_pct: f64, none_share: f64 });
+figures!(LeakDownFigures { good_pct: f64, bad_pct: f64 });
+figures!(GlowFigures { slow_s: f64, cold_share: f64, nothing_a: f64, ohm_floor: f64 });
+figures!(MarkFigures { fair_teeth: f64 });
 figures!(PlugFigures {
     loose_because: String,
     faces: BTreeMap<String, String>,
@@ -110,6 +101,7 @@ figures!(WaveformFigures {
     flat_share: f64,
     missing_tooth_ratio: f64,
     shift_deg: f64,
+    follows: f64,
     compression_low_pct: f64,
     limit_samples: usize,
     limit_channels: usize,

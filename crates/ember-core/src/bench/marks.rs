@@ -69,7 +69,12 @@ pub fn marks(input: &MarksInput, knowledge: &BenchKnowledge) -> Result<MarksResu
         .filter(|one| one.verdict == Judged::Bad)
         .map(|one| {
             let way = if one.crank_deg > 0.0 { "late" } else { "early" };
-            format!("{} stands {:.1} teeth {way}, {:.0} crank degrees", one.name, one.off_teeth.abs(), one.crank_deg.abs())
+            format!(
+                "{} stands {:.1} teeth {way}, {:.0} crank degrees",
+                one.name,
+                one.off_teeth.abs(),
+                one.crank_deg.abs()
+            )
         })
         .collect();
     let all_alike = list.len() > 1 && off.len() == list.len();
@@ -77,7 +82,10 @@ pub fn marks(input: &MarksInput, knowledge: &BenchKnowledge) -> Result<MarksResu
         let hint = if all_alike { " All are off alike: is the crank on its mark?" } else { "" };
         (Judged::Bad, format!("{}.{hint}", off.join("; ")))
     } else if list.iter().any(|one| one.verdict == Judged::CannotTell) {
-        (Judged::CannotTell, "Between play and a tooth: turn it twice by hand in the running direction and look again.".into())
+        (
+            Judged::CannotTell,
+            "Between play and a tooth: turn it twice by hand in the running direction and look again.".into(),
+        )
     } else {
         (Judged::Good, "All marks stand true.".into())
     };

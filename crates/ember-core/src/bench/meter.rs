@@ -109,7 +109,10 @@ impl Display {
                 return Err(Refusal::new(field, "must be a finite number, or OL"));
             }
             if value < 0.0 {
-                return Err(Refusal::new(field, "a resistance below nought: the circuit is live, or the leads were zeroed on another range"));
+                return Err(Refusal::new(
+                    field,
+                    "a resistance below nought: the circuit is live, or the leads were zeroed on another range",
+                ));
             }
             if multiplier.is_some() && readings.multiplier.is_some() && multiplier != readings.multiplier {
                 return Err(Refusal::new(field, "is written in another unit than the readings before it"));
@@ -156,7 +159,11 @@ mod tests {
     #[case::kilo_ohm("12.4 kohm", 12.4, Some(1e3))]
     #[case::mega("2.2 M", 2.2, Some(1e6))]
     #[case::plain("870 ohm", 870.0, None)]
-    fn a_display_is_read_as_people_write_it(#[case] written: &str, #[case] value: f64, #[case] multiplier: Option<f64>) {
+    fn a_display_is_read_as_people_write_it(
+        #[case] written: &str,
+        #[case] value: f64,
+        #[case] multiplier: Option<f64>,
+    ) {
         let read = text(written).readings().unwrap();
         assert!((read.values[0] - value).abs() < 1e-12, "{written}: {read:?}");
         assert_eq!(read.multiplier, multiplier);

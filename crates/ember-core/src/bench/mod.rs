@@ -72,11 +72,16 @@ pub enum HoseState {
 }
 
 /// What was read, raw, with what it is judged by.
+// One of them stands on an entry of the trail, behind a box there: its largest kind costs nothing.
+#[allow(clippy::large_enum_variant)]
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "bench", rename_all = "kebab-case", deny_unknown_fields)]
 pub enum Measurement {
     /// A winding, a lead, a sensor.
-    Resistance { part: String, reading: ResistanceInput },
+    Resistance {
+        part: String,
+        reading: ResistanceInput,
+    },
     /// A known-good part through the loom: the part alone, the loom alone, both.
     Substitution {
         part: String,
@@ -95,8 +100,14 @@ pub enum Measurement {
         #[serde(default)]
         leads_ohm: f64,
     },
-    Voltages { circuit: String, reading: VoltagesInput },
-    Drop { circuit: String, reading: DropInput },
+    Voltages {
+        circuit: String,
+        reading: VoltagesInput,
+    },
+    Drop {
+        circuit: String,
+        reading: DropInput,
+    },
     Current {
         of: String,
         ampere: f64,
@@ -107,23 +118,46 @@ pub enum Measurement {
         #[serde(default)]
         meter: Option<MeterAccuracy>,
     },
-    Path { circuit: String, path: PathInput },
-    Pins { connector: String, pins: PinsInput },
-    Diode { of: String, reading: DiodeInput },
+    Path {
+        circuit: String,
+        path: PathInput,
+    },
+    Pins {
+        connector: String,
+        pins: PinsInput,
+    },
+    Diode {
+        of: String,
+        reading: DiodeInput,
+    },
     /// `of`: `throttle`, `pedal`, or any other.
-    Sweep { of: String, sweep: SweepInput },
-    Cylinders { cylinders: CylindersInput },
+    Sweep {
+        of: String,
+        sweep: SweepInput,
+    },
+    Cylinders {
+        cylinders: CylindersInput,
+    },
     /// A lone spark as the ignition is switched off.
-    KeyOffSpark { spark: bool },
-    Hold { hold: HoldInput },
+    KeyOffSpark {
+        spark: bool,
+    },
+    Hold {
+        hold: HoldInput,
+    },
     Rod {
         actuator: ActuatorInput,
         /// Its length before it was moved.
         #[serde(default)]
         rod_mm: Option<f64>,
     },
-    Hoses { map: String, places: Vec<HosePlace> },
-    Marks { marks: MarksInput },
+    Hoses {
+        map: String,
+        places: Vec<HosePlace>,
+    },
+    Marks {
+        marks: MarksInput,
+    },
     /// What a capture showed; the capture itself stands in the store.
     Waveform {
         capture: i64,
@@ -169,6 +203,42 @@ pub struct BenchFigure {
     pub unit: String,
     pub verdict: Judged,
     pub says: String,
+}
+
+impl BenchFigure {
+    fn new(label: impl Into<String>, value: Option<f64>, unit: &str) -> BenchFigure {
+        BenchFigure {
+            label: label.into(),
+            value,
+            low: None,
+            high: None,
+            should_low: None,
+            should_high: None,
+            unit: unit.into(),
+            verdict: Judged::CannotTell,
+            says: String::new(),
+        }
+    }
+
+    fn doubt(mut self, low: Option<f64>, high: Option<f64>) -> BenchFigure {
+        (self.low, self.high) = (low, high);
+        self
+    }
+
+    fn should(mut self, low: Option<f64>, high: Option<f64>) -> BenchFigure {
+        (self.should_low, self.should_high) = (low, high);
+        self
+    }
+
+    fn judged(mut self, verdict: Judged) -> BenchFigure {
+        self.verdict = verdict;
+        self
+    }
+
+    fn says(mut self, says: impl Into<String>) -> BenchFigure {
+        self.says = says.into();
+        self
+    }
 }
 
 /// A place along a travel or a path that is worth pointing at.

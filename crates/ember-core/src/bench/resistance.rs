@@ -132,7 +132,10 @@ pub fn resistance(input: &ResistanceInput, knowledge: &BenchKnowledge) -> Result
     }
     let multiplier = match readings.multiplier {
         Some(written) if input.range_multiplier != 1.0 && input.range_multiplier != written => {
-            return Err(Refusal::new("range_multiplier", "the display is written with another multiplier than the range"));
+            return Err(Refusal::new(
+                "range_multiplier",
+                "the display is written with another multiplier than the range",
+            ));
         }
         Some(written) => written,
         None => input.range_multiplier,
@@ -213,7 +216,11 @@ fn over_range(spec: Option<Range>, at_c: Option<f64>, verdict: ResistanceVerdict
 }
 
 /// What an overload means, if there was one: `top` is the most that a sound part may have.
-fn overload(readings: &super::meter::Readings, range_max_ohm: Option<f64>, top: f64) -> Option<(ResistanceVerdict, String)> {
+fn overload(
+    readings: &super::meter::Readings,
+    range_max_ohm: Option<f64>,
+    top: f64,
+) -> Option<(ResistanceVerdict, String)> {
     if readings.overloads == 0 {
         return None;
     }
@@ -224,7 +231,10 @@ fn overload(readings: &super::meter::Readings, range_max_ohm: Option<f64>, top: 
     match range_max_ohm {
         Some(most) if most < top => Some((
             ResistanceVerdict::CannotTell,
-            format!("Over the range, but the range ends at {most} ohm and a sound part may have {}. Choose a higher one.", ohm_text(top)),
+            format!(
+                "Over the range, but the range ends at {most} ohm and a sound part may have {}. Choose a higher one.",
+                ohm_text(top)
+            ),
         )),
         _ => Some((ResistanceVerdict::Open, "Over the range: the circuit is open.".into())),
     }
@@ -264,7 +274,8 @@ fn against_spec(
     let (ohm, doubt) = measured(input, readings, multiplier)?;
     let (at_spec, low, high) = if bring {
         let at_c = at_c.ok_or_else(|| Refusal::new("spec.at_c", "is missing: for which temperature is it given?"))?;
-        let part_c = input.part_c.ok_or_else(|| Refusal::new("part_c", "is missing: copper gains 0.39 % per kelvin"))?;
+        let part_c =
+            input.part_c.ok_or_else(|| Refusal::new("part_c", "is missing: copper gains 0.39 % per kelvin"))?;
         let factor = |c: f64| 1.0 + figures.copper_per_kelvin * (c - figures.copper_at_c);
         let brought = |ohm: f64, c: f64| ohm * factor(at_c) / factor(c);
         // A part that is hotter than believed has a lower value at the specification, and the other way round.
@@ -291,9 +302,16 @@ fn against_spec(
     let wanted = format!("{} to {}", ohm_text(range.low), ohm_text(range.high));
     let at = at_c.map(|c| format!(" at {c:.0} °C")).unwrap_or_default();
     let (why, would_help) = match verdict {
-        ResistanceVerdict::Pass => (format!("{band}{at} lies wholly within {wanted}. A pass at rest does not clear a part that fails warm, or when it moves."), Vec::new()),
+        ResistanceVerdict::Pass => (
+            format!(
+                "{band}{at} lies wholly within {wanted}. A pass at rest does not clear a part that fails warm, or when it moves."
+            ),
+            Vec::new(),
+        ),
         ResistanceVerdict::Fail => (format!("{band}{at} lies wholly outside {wanted}."), Vec::new()),
-        ResistanceVerdict::Short => (format!("{band}{at} includes nought and lies wholly below {wanted}: a short."), Vec::new()),
+        ResistanceVerdict::Short => {
+            (format!("{band}{at} includes nought and lies wholly below {wanted}: a short."), Vec::new())
+        }
         _ => {
             let mut help = Vec::new();
             if input.leads_ohm > 0.1 * ohm.abs() {
@@ -353,7 +371,10 @@ fn spec_range(spec: &ResistanceSpec, field: &str) -> Result<Range, Refusal> {
                 Ok(Range { low: nominal * (1.0 - pct / 100.0), high: nominal * (1.0 + pct / 100.0) })
             }
             Some(_) => refuse("tolerance_pct", "must lie between 0 and 100"),
-            None => refuse("tolerance_pct", "a single value is no limit: it needs its tolerance, or compare with the sisters"),
+            None => refuse(
+                "tolerance_pct",
+                "a single value is no limit: it needs its tolerance, or compare with the sisters",
+            ),
         },
         (None, None, None) => refuse("low_ohm", "is missing: a range, or a value with its tolerance"),
         (_, _, Some(_)) => refuse("nominal_ohm", "give a range or a single value, not both"),
@@ -415,14 +436,24 @@ fn in_words(ohm: f64, compared: &AgainstSisters) -> (ResistanceVerdict, String, 
     match compared.standing {
         Standing::Alike => (
             ResistanceVerdict::Pass,
-            format!("{} is like its sisters, whose middle is {median}. They may all be wrong alike: there is no figure.", ohm_text(ohm)),
+            format!(
+                "{} is like its sisters, whose middle is {median}. They may all be wrong alike: there is no figure.",
+                ohm_text(ohm)
+            ),
             Vec::new(),
         ),
         Standing::Odd => (
             ResistanceVerdict::Fail,
             match compared.pair_ratio {
-                Some(ratio) => format!("{} is {ratio:.2} times its two sisters, which agree: the odd one out, a clue and not yet a verdict.", ohm_text(ohm)),
-                None => format!("{} stands {:.1} deviations from the middle of the set, {median}: the odd one out, a clue and not yet a verdict.", ohm_text(ohm), compared.score.abs()),
+                Some(ratio) => format!(
+                    "{} is {ratio:.2} times its two sisters, which agree: the odd one out, a clue and not yet a verdict.",
+                    ohm_text(ohm)
+                ),
+                None => format!(
+                    "{} stands {:.1} deviations from the middle of the set, {median}: the odd one out, a clue and not yet a verdict.",
+                    ohm_text(ohm),
+                    compared.score.abs()
+                ),
             },
             Vec::new(),
         ),
@@ -433,7 +464,10 @@ fn in_words(ohm: f64, compared: &AgainstSisters) -> (ResistanceVerdict, String, 
         ),
         Standing::Scattered => (
             ResistanceVerdict::CannotTell,
-            format!("The sisters lie too far apart themselves, {} about {median}: they have no common value.", ohm_text(compared.mad)),
+            format!(
+                "The sisters lie too far apart themselves, {} about {median}: they have no common value.",
+                ohm_text(compared.mad)
+            ),
             vec!["the maker's figure".into(), "leads of like length only, or ohm per metre".into()],
         ),
     }

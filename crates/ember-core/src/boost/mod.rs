@@ -10,7 +10,7 @@ use crate::knowledge::Knowledge;
 use crate::refusal::Refusal;
 use crate::trims::t_quantile;
 
-pub use actuator::{RodVerdict, Window, ActuatorInput, ActuatorResult, actuator};
+pub use actuator::{ActuatorInput, ActuatorResult, RodVerdict, Window, actuator};
 pub use course::{Step, Stretch};
 
 /// One moment of a drive. Pressures are absolute.

@@ -37,16 +37,22 @@ pub fn diode(input: &DiodeInput) -> Result<DiodeResult, Refusal> {
     let conducts = |v: Option<f64>| v.is_some_and(|v| v < 1.0);
     let shorted = |v: Option<f64>| v.is_some_and(|v| v < 0.1);
     let (verdict, says) = match (conducts(input.forward_v), conducts(input.reverse_v)) {
-        _ if shorted(input.forward_v) && shorted(input.reverse_v) => {
-            (Judged::Bad, "Shorted: it conducts both ways without a loss. A winding in parallel shows the same: lift one end.")
-        }
-        (true, false) if input.ring_on_supply == Some(false) => {
-            (Judged::Bad, "Sound, but it sits the wrong way round: fed so, it fails shorted and takes the driver with it.")
-        }
+        _ if shorted(input.forward_v) && shorted(input.reverse_v) => (
+            Judged::Bad,
+            "Shorted: it conducts both ways without a loss. A winding in parallel shows the same: lift one end.",
+        ),
+        (true, false) if input.ring_on_supply == Some(false) => (
+            Judged::Bad,
+            "Sound, but it sits the wrong way round: fed so, it fails shorted and takes the driver with it.",
+        ),
         (true, false) => (Judged::Good, "It conducts one way and blocks the other."),
-        (false, true) => (Judged::Bad, "It conducts the wrong way: the leads were exchanged, or it is fitted the wrong way round."),
+        (false, true) => {
+            (Judged::Bad, "It conducts the wrong way: the leads were exchanged, or it is fitted the wrong way round.")
+        }
         (false, false) => (Judged::Bad, "Open: it blocks both ways, and the spike of the winding goes to the driver."),
-        (true, true) => (Judged::CannotTell, "It conducts both ways: a winding lies in parallel. Lift one end and measure again."),
+        (true, true) => {
+            (Judged::CannotTell, "It conducts both ways: a winding lies in parallel. Lift one end and measure again.")
+        }
     };
     Ok(DiodeResult { verdict, says: says.into() })
 }

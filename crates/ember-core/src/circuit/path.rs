@@ -84,6 +84,9 @@ pub struct PathInput {
 pub struct PointJudged {
     pub name: String,
     pub verdict: Option<Judged>,
+    /// What should be read here; open at an end where only one is known, and at both where nothing was read.
+    pub low_v: Option<f64>,
+    pub high_v: Option<f64>,
     pub says: String,
     /// How likely the fault lies in this piece or in the wire that leads to it.
     pub likelihood: f64,
@@ -92,9 +95,9 @@ pub struct PointJudged {
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct PathResult {
     pub points: Vec<PointJudged>,
-    /// The last good point and the first bad one.
-    pub last_good: Option<String>,
-    pub first_bad: Option<String>,
+    /// The fault lies behind the first of these points, and not behind the second. Null where no reading bounds it.
+    pub behind: Option<String>,
+    pub up_to: Option<String>,
     /// What may still hold the fault.
     pub left: Vec<String>,
     /// The point whose reading halves what is left; null when nothing can be halved any more.
@@ -107,16 +110,143 @@ pub struct PathResult {
     pub says: String,
 }
 
+/// What a reading at a point says of the pieces of the path.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Tells {
+    /// Everything up to here does its work.
+    SoundUpTo,
+    /// The fault lies here or before.
+    LostUpTo,
+    /// The way from here to the ground is open or has resistance: the fault lies behind.
+    LostBehind,
+    /// The way from here to the ground does its work.
+    SoundBehind,
+}
+
 /// Says where along a path the fault lies.
 ///
-/// A point is good when its voltage is what it should be: before the load no more than the allowed loss below the
-/// battery, behind it no more than the allowed loss above nought. The first bad point behind the last good one bounds the
-/// fault. Another circuit on a shared feed that works proves the path up to their last common point; one that is lost
-/// with this one points to what they share.
+/// Before the load, a voltage no more than the allowed loss below the battery's proves the path up to there, and a lower
+/// one puts the fault there or before. Behind the load it is the other way round: what stands above nought by more than
+/// the allowed loss has no good way to the ground, so the fault lies behind it, and next to nought proves the way to the
+/// ground. What was seen, and a voltage with an expected value of its own, is taken as before the load. The pieces that no
+/// reading excludes are left; the next point is the one behind which half of their weight lies. Another circuit on a
+/// shared feed that works proves the path up to their last common point; one that is lost too points to what they share.
 ///
 /// # Errors
 /// Fewer than two points, two of one name, a shared point that is not on the path, a voltage that cannot be.
 pub fn path(input: &PathInput, knowledge: &BenchKnowledge) -> Result<PathResult, Refusal> {
+    let points = &input.points;
+    check(input)?;
+    let battery = volt("battery_v", input.battery_v.unwrap_or(12.5))?;
+    let load = points.iter().position(|p| p.kind == PointKind::Part).unwrap_or(points.len());
+    let read: Vec<AtPoint> =
+        points.iter().enumerate().map(|(at, point)| judged(point, at >= load && at > 0, battery, knowledge)).collect();
+    // The piece at index i and the wire that leads to it lie between point i - 1 and point i. `from..to` may hold the fault.
+    let (mut from, mut to, mut lost_here) = (0, points.len(), false);
+    let mut to_known = false;
+    for (at, one) in read.iter().enumerate() {
+        match one.tells {
+            Some(Tells::SoundUpTo) => from = from.max(at + 1),
+            Some(Tells::LostUpTo) => (to, to_known, lost_here) = (to.min(at + 1), true, true),
+            Some(Tells::LostBehind) => (from, lost_here) = (from.max(at + 1), true),
+            Some(Tells::SoundBehind) => (to, to_known) = (to.min(at + 1), true),
+            None => {}
+        }
+    }
+    let mut lost = Vec::new();
+    for share in &input.shares {
+        let at = points.iter().position(|point| point.name == share.point).unwrap_or(0);
+        match share.works {
+            Some(true) => from = from.max(at + 1),
+            Some(false) => lost.push((share.circuit.clone(), at)),
+            None => {}
+        }
+    }
+    let contradicted = from > to || (lost_here && from == to);
+    let shared_last = lost.iter().map(|(_, at)| *at).min();
+    let left: Vec<usize> = if contradicted { Vec::new() } else { (from..to).collect() };
+    let figures = &knowledge.path;
+    let weights: Vec<f64> = points
+        .iter()
+        .enumerate()
+        .map(|(at, point)| {
+            if !left.contains(&at) {
+                return 0.0;
+            }
+            let weight = point.kind.weight(figures) + if at == 0 { 0.0 } else { figures.wire };
+            // A loss that another circuit has too is likelier where they run together.
+            if shared_last.is_some_and(|shared| at <= shared) { weight * figures.shared } else { weight }
+        })
+        .collect();
+    let total: f64 = weights.iter().sum();
+    // A part with its full voltage is no fault of the path.
+    let sound = !contradicted && !lost_here && left.iter().all(|&at| points[at].kind == PointKind::Part);
+    let found = lost_here && left.len() == 1;
+    let next = if sound || contradicted || found { None } else { halving(&weights, &left, &read) };
+    let names = |list: &[usize]| list.iter().map(|&at| points[at].name.clone()).collect::<Vec<_>>();
+    let explained = |at: usize| left.iter().any(|&piece| piece <= at);
+    let of = |explained_ones: bool| -> Vec<String> {
+        lost.iter().filter(|(_, at)| explained(*at) == explained_ones).map(|(name, _)| name.clone()).collect()
+    };
+    let (explains, unexplained) = (of(true), of(false));
+    let verdict = match (contradicted, lost_here) {
+        (true, _) => Judged::CannotTell,
+        (false, true) => Judged::Bad,
+        (false, false) if sound => Judged::Good,
+        _ => Judged::CannotTell,
+    };
+    let before = |at: usize| if at == 0 { "the battery".to_owned() } else { points[at - 1].name.clone() };
+    let end = if to_known { points[to - 1].name.clone() } else { "the ground".to_owned() };
+    let mut says = if contradicted {
+        "Two readings contradict each other: one of them is wrong, or the circuit is fed from elsewhere. Read both again.".to_owned()
+    } else if found {
+        format!("The fault lies between {} and {end}: the piece itself, or the wire to it.", before(from))
+    } else if lost_here {
+        format!("Lost between {} and {end}; {} pieces are left.", before(from), left.len())
+    } else if sound {
+        match left.as_slice() {
+            [] => "The whole path is good while it was measured. A fault that comes with heat or movement needs both while you measure.".to_owned(),
+            [part, ..] => format!("Feed and ground are good while they were measured: the {} has its voltage, and is itself what is left.", points[*part].name),
+        }
+    } else if from > 0 {
+        format!("Good as far as {}. Nothing bad is found yet.", points[from - 1].name)
+    } else if to_known {
+        format!("Good from {end} to the ground. Nothing bad is found yet.")
+    } else {
+        "Nothing was measured yet.".to_owned()
+    };
+    if lost_here && !explains.is_empty() {
+        says.push_str(&format!(" It explains the loss of {} too.", explains.join(", ")));
+    }
+    if lost_here && !contradicted && !unexplained.is_empty() {
+        says.push_str(&format!(" It does not explain {}: there is another fault.", unexplained.join(", ")));
+    }
+    Ok(PathResult {
+        points: points
+            .iter()
+            .zip(read)
+            .zip(&weights)
+            .map(|((point, at), weight)| PointJudged {
+                name: point.name.clone(),
+                verdict: at.verdict,
+                low_v: at.low_v,
+                high_v: at.high_v,
+                says: at.says,
+                likelihood: if total > 0.0 { weight / total } else { 0.0 },
+            })
+            .collect(),
+        behind: (from > 0 && !contradicted).then(|| points[from - 1].name.clone()),
+        up_to: (to_known && !contradicted).then(|| points[to - 1].name.clone()),
+        readings_left: if sound || left.len() <= 1 { 0 } else { (left.len() as f64).log2().ceil() as u32 },
+        left: if sound { Vec::new() } else { names(&left) },
+        next: next.map(|at| points[at].name.clone()),
+        explains,
+        verdict,
+        says,
+    })
+}
+
+fn check(input: &PathInput) -> Result<(), Refusal> {
     let points = &input.points;
     if points.len() < 2 {
         return Err(Refusal::new("points", "a path has two points at least"));
@@ -132,150 +262,71 @@ pub fn path(input: &PathInput, knowledge: &BenchKnowledge) -> Result<PathResult,
             }
         }
     }
-    let battery = volt("battery_v", input.battery_v.unwrap_or(12.5))?;
-    let load = points.iter().position(|p| matches!(p.kind, PointKind::Part)).unwrap_or(points.len());
-    let verdicts: Vec<(Option<Judged>, String)> =
-        points.iter().enumerate().map(|(at, point)| judged(point, at >= load && at > 0, battery, knowledge)).collect();
-    let mut good: Vec<bool> = verdicts.iter().map(|v| v.0 == Some(Judged::Good)).collect();
-    let bad: Vec<bool> = verdicts.iter().map(|v| v.0 == Some(Judged::Bad)).collect();
-    let mut lost = Vec::new();
-    let mut shared_last = None;
     for (index, share) in input.shares.iter().enumerate() {
-        let Some(at) = points.iter().position(|point| point.name == share.point) else {
+        if !points.iter().any(|point| point.name == share.point) {
             return Err(Refusal::new(format!("shares[{index}].point"), format!("{} is not on the path", share.point)));
-        };
-        match share.works {
-            Some(true) => good[at] = good[at] || !bad[at],
-            Some(false) => {
-                lost.push((share.circuit.clone(), at));
-                shared_last = Some(shared_last.map_or(at, |last: usize| last.min(at)));
-            }
-            None => {}
         }
     }
-    let last_good = good.iter().rposition(|&g| g);
-    let first_bad = bad.iter().enumerate().position(|(at, &b)| b && last_good.is_none_or(|good| at > good));
-    let contradicted = bad.iter().enumerate().any(|(at, &b)| b && last_good.is_some_and(|good| at < good));
-    // The piece at index i and the wire that leads to it: what lies between reading i-1 and reading i.
-    let from = last_good.map_or(0, |at| at + 1);
-    let to = first_bad.map_or(points.len(), |at| at + 1);
-    let weights: Vec<f64> = points
-        .iter()
-        .enumerate()
-        .map(|(at, point)| {
-            if !(from..to).contains(&at) {
-                return 0.0;
-            }
-            let wire = if at == 0 { 0.0 } else { knowledge.path.wire };
-            let weight = point.kind.weight(&knowledge.path) + wire;
-            // A loss that another circuit has too is likelier where they run together.
-            if shared_last.is_some_and(|shared| at <= shared) { weight * 8.0 } else { weight }
-        })
-        .collect();
-    let total: f64 = weights.iter().sum();
-    let left: Vec<usize> = (from..to).collect();
-    let next = (first_bad.is_some() || last_good.is_some() || verdicts.iter().all(|v| v.0.is_none()))
-        .then(|| halving(&weights, from, to, first_bad.is_some()))
-        .flatten();
-    let nothing_bad = first_bad.is_none() && last_good == Some(points.len() - 1);
-    let names = |list: &[usize]| list.iter().map(|&at| points[at].name.clone()).collect::<Vec<_>>();
-    let explains: Vec<String> = match (left.as_slice(), first_bad) {
-        ([only], Some(_)) => lost.iter().filter(|(_, at)| *only <= *at).map(|(name, _)| name.clone()).collect(),
-        (list, _) => lost.iter().filter(|(_, at)| list.iter().any(|piece| piece <= at)).map(|(name, _)| name.clone()).collect(),
-    };
-    let found = left.len() == 1 && first_bad.is_some();
-    let verdict = if contradicted {
-        Judged::CannotTell
-    } else if first_bad.is_some() {
-        Judged::Bad
-    } else if nothing_bad {
-        Judged::Good
-    } else {
-        Judged::CannotTell
-    };
-    let before = |at: usize| if at == 0 { "the battery".to_owned() } else { points[at - 1].name.clone() };
-    let mut says = if contradicted {
-        "A point behind a bad one reads good: one of the two readings is wrong, or it is fed from elsewhere. Read both again.".to_owned()
-    } else if found {
-        let at = left[0];
-        format!("The fault lies between {} and {}: the piece itself, or the wire to it.", before(at), points[at].name)
-    } else if let Some(bad) = first_bad {
-        format!("Lost between {} and {}; {} pieces are left.", before(from), points[bad].name, left.len())
-    } else if nothing_bad {
-        "The whole path is good while it was measured. A fault that comes with heat or movement needs both while you measure.".to_owned()
-    } else if let Some(good) = last_good {
-        format!("Good as far as {}. Nothing bad is found yet.", points[good].name)
-    } else {
-        "Nothing was measured yet.".to_owned()
-    };
-    if !explains.is_empty() && first_bad.is_some() {
-        says.push_str(&format!(" It explains the loss of {} too.", explains.join(", ")));
-    }
-    let unexplained: Vec<&str> =
-        lost.iter().filter(|(name, _)| !explains.contains(name)).map(|(name, _)| name.as_str()).collect();
-    if !unexplained.is_empty() && first_bad.is_some() {
-        says.push_str(&format!(" It does not explain {}: there is another fault.", unexplained.join(", ")));
-    }
-    Ok(PathResult {
-        points: points
-            .iter()
-            .zip(verdicts)
-            .zip(&weights)
-            .map(|((point, (verdict, says)), weight)| PointJudged {
-                name: point.name.clone(),
-                verdict,
-                says,
-                likelihood: if total > 0.0 { weight / total } else { 0.0 },
-            })
-            .collect(),
-        last_good: last_good.map(|at| points[at].name.clone()),
-        first_bad: first_bad.map(|at| points[at].name.clone()),
-        readings_left: if nothing_bad || left.len() <= 1 { 0 } else { (left.len() as f64).log2().ceil() as u32 },
-        left: if nothing_bad { Vec::new() } else { names(&left) },
-        next: if nothing_bad || contradicted { None } else { next.map(|at| points[at].name.clone()) },
-        explains,
-        verdict,
-        says,
-    })
+    Ok(())
 }
 
-/// The point behind which about half of the weight lies: its reading says in which half the fault is. The last piece of a
-/// bounded stretch is known to be bad and need not be read again.
-fn halving(weights: &[f64], from: usize, to: usize, bounded: bool) -> Option<usize> {
-    let last = if bounded { to.checked_sub(1)? } else { to };
-    let total: f64 = weights[from..to].iter().sum();
+/// The unread point behind which about half of the weight lies: its reading says in which half the fault is.
+fn halving(weights: &[f64], left: &[usize], read: &[AtPoint]) -> Option<usize> {
+    let total: f64 = left.iter().map(|&at| weights[at]).sum();
     let mut sum = 0.0;
     let mut best: Option<(f64, usize)> = None;
-    for (at, weight) in weights.iter().enumerate().take(last).skip(from) {
-        sum += weight;
+    for &at in left {
+        sum += weights[at];
         let off = (sum - total / 2.0).abs();
-        if best.is_none_or(|(least, _)| off < least) {
+        if read[at].tells.is_none() && best.is_none_or(|(least, _)| off < least) {
             best = Some((off, at));
         }
     }
     best.map(|(_, at)| at)
 }
 
-fn judged(point: &PathPoint, behind_load: bool, battery: f64, knowledge: &BenchKnowledge) -> (Option<Judged>, String) {
+/// What was made of one point.
+struct AtPoint {
+    verdict: Option<Judged>,
+    tells: Option<Tells>,
+    low_v: Option<f64>,
+    high_v: Option<f64>,
+    says: String,
+}
+
+fn judged(point: &PathPoint, behind_load: bool, battery: f64, knowledge: &BenchKnowledge) -> AtPoint {
     let figures = &knowledge.voltage;
     let ground = behind_load || point.kind == PointKind::Ground;
+    let up_to = |good: bool| Some(if good { Tells::SoundUpTo } else { Tells::LostUpTo });
     match (point.volt, point.seen) {
         (Some(volt), _) => {
-            let (low, high) = match point.expected_v {
-                Some(expected) => (expected - figures.feed_loss_v, expected + figures.feed_loss_v),
-                // Behind the load a part that is switched by its ground side may float: only a ground is near nought.
-                None if ground => (-figures.ground_loss_v, figures.ground_loss_v),
-                None => (battery - figures.feed_loss_v, f64::INFINITY),
+            let (low_v, high_v) = match point.expected_v {
+                Some(expected) => (Some(expected - figures.feed_loss_v), Some(expected + figures.feed_loss_v)),
+                None if ground => (Some(-figures.ground_loss_v), Some(figures.ground_loss_v)),
+                None => (Some(battery - figures.feed_loss_v), None),
             };
-            let good = (low..=high).contains(&volt);
-            let wanted = match (point.expected_v, ground) {
-                (Some(expected), _) => format!("{expected:.2} V expected"),
-                (None, true) => format!("at most {high:.2} V expected"),
-                (None, false) => format!("at least {low:.2} V expected"),
+            let good = low_v.is_none_or(|low| volt >= low) && high_v.is_none_or(|high| volt <= high);
+            let (wanted, tells) = match (point.expected_v, ground) {
+                (Some(expected), _) => (format!("{expected:.2} V expected"), up_to(good)),
+                (None, true) => (
+                    format!("at most {:.2} V expected", figures.ground_loss_v),
+                    Some(if good { Tells::SoundBehind } else { Tells::LostBehind }),
+                ),
+                (None, false) => (format!("at least {:.2} V expected", battery - figures.feed_loss_v), up_to(good)),
             };
-            (Some(if good { Judged::Good } else { Judged::Bad }), format!("{volt:.2} V, {wanted}"))
+            let verdict = Some(if good { Judged::Good } else { Judged::Bad });
+            AtPoint { verdict, tells, low_v, high_v, says: format!("{volt:.2} V, {wanted}") }
         }
-        (None, Some(seen)) => (Some(seen), "seen".into()),
-        (None, None) => (None, "not read".into()),
+        (None, seen) => AtPoint {
+            verdict: seen,
+            tells: match seen {
+                Some(Judged::Good) => up_to(true),
+                Some(Judged::Bad) => up_to(false),
+                _ => None,
+            },
+            low_v: None,
+            high_v: None,
+            says: if seen.is_some() { "seen" } else { "not read" }.into(),
+        },
     }
 }

@@ -173,7 +173,10 @@ pub fn pins(input: &PinsInput, knowledge: &BenchKnowledge) -> Result<PinsResult,
     for (index, a) in wrong.iter().enumerate() {
         for b in &wrong[index + 1..] {
             let (Some(wanted_a), Some(wanted_b)) = (a.expected, b.expected) else { continue };
-            if wanted_a != wanted_b && fits(wanted_a, b.shows) == Judged::Good && fits(wanted_b, a.shows) == Judged::Good {
+            if wanted_a != wanted_b
+                && fits(wanted_a, b.shows) == Judged::Good
+                && fits(wanted_b, a.shows) == Judged::Good
+            {
                 crossed.push([a.pin, b.pin]);
             }
         }

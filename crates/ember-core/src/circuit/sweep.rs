@@ -132,24 +132,31 @@ pub fn sweep(input: &SweepInput, knowledge: &BenchKnowledge) -> Result<SweepResu
     let mut smooth = values.clone();
     let mut drop_outs = 0;
     let reach = (points.len() / 40).clamp(1, 25);
+    // How far the value goes from one point to the next where nothing is wrong.
+    let usual = pct(median(&values.windows(2).map(|w| (w[1] - w[0]).abs()).collect::<Vec<_>>()));
+    let wobble = pct(figures.noise_sigmas * noise).min(5.0);
     let mut at = 1;
     while at + 1 < values.len() {
-        let away = pct((values[at] - smooth[at - 1]).abs());
-        let back = (at + 1..(at + 1 + reach).min(values.len()))
-            .find(|&then| pct((values[then] - smooth[at - 1]).abs()) < away / 3.0 + pct(figures.noise_sigmas * noise).min(5.0));
+        let away = pct((values[at] - smooth[at - 1]).abs()) - usual;
+        let back = (at + 1..(at + 1 + reach).min(values.len())).find(|&then| {
+            let moved_on = usual * (then + 1 - at) as f64;
+            pct((values[then] - smooth[at - 1]).abs()) < away / 3.0 + moved_on + wobble
+        });
         match back {
             Some(then) if away > figures.drop_out_pct => {
                 drop_outs += 1;
-                marks.push(SweepMark {
-                    flaw: SweepFlaw::DropOut,
-                    at,
-                    pct: away,
-                    says: format!("drops out by {away:.0} % of the travel"),
-                });
+                let mut depth = 0.0_f64;
                 for (offset, slot) in smooth[at..then].iter_mut().enumerate() {
                     let share = (offset + 1) as f64 / (then - at + 1) as f64;
                     *slot = values[at - 1] + share * (values[then] - values[at - 1]);
+                    depth = depth.max(pct((values[at + offset] - *slot).abs()));
                 }
+                marks.push(SweepMark {
+                    flaw: SweepFlaw::DropOut,
+                    at,
+                    pct: depth,
+                    says: format!("drops out by {depth:.0} % of the travel"),
+                });
                 at = then + 1;
             }
             _ => at += 1,
@@ -182,7 +189,8 @@ pub fn sweep(input: &SweepInput, knowledge: &BenchKnowledge) -> Result<SweepResu
     if let Some(x) = &positions {
         let (from, to) = ends(x);
         if to > from {
-            dead_pct = dead_travel(x, &smooth, to - from, span, noise, figures.noise_sigmas, figures.dead_pct, &mut marks);
+            dead_pct =
+                dead_travel(x, &smooth, to - from, span, noise, figures.noise_sigmas, figures.dead_pct, &mut marks);
             hysteresis_pct = hysteresis(x, &smooth, span, noise);
             if let Some((offset, slope)) = line(x, &smooth) {
                 let (worst_at, worst) = x
@@ -237,12 +245,28 @@ pub fn sweep(input: &SweepInput, knowledge: &BenchKnowledge) -> Result<SweepResu
     marks.sort_by_key(|mark| mark.at);
     let verdict = if marks.is_empty() { Judged::Good } else { Judged::Bad };
     let says = match marks.iter().max_by(|a, b| a.pct.total_cmp(&b.pct)) {
-        Some(worst) if marks.len() > 1 => format!("{} flaws; the worst: {} at point {}.", marks.len(), worst.says, worst.at + 1),
+        Some(worst) if marks.len() > 1 => {
+            format!("{} flaws; the worst: {} at point {}.", marks.len(), worst.says, worst.at + 1)
+        }
         Some(only) => format!("It {} at point {}.", only.says.trim_start_matches("it "), only.at + 1),
-        None if positions.is_none() => "It follows without steps or drop-outs. Without positions, dead travel and straightness were not judged.".into(),
+        None if positions.is_none() => {
+            "It follows without steps or drop-outs. Without positions, dead travel and straightness were not judged."
+                .into()
+        }
         None => "It follows without steps, dead spots or drop-outs, and returns.".into(),
     };
-    Ok(SweepResult { span, step_pct, dead_pct, hysteresis_pct, linearity_pct, tracks_pct, drop_outs, marks, verdict, says })
+    Ok(SweepResult {
+        span,
+        step_pct,
+        dead_pct,
+        hysteresis_pct,
+        linearity_pct,
+        tracks_pct,
+        drop_outs,
+        marks,
+        verdict,
+        says,
+    })
 }
 
 /// A travel as somebody wrote it down: a line for each place with its position, its value and a second track, or the
@@ -272,9 +296,7 @@ pub fn travel(text: &str) -> Result<Vec<SweepPoint>, Refusal> {
         points.push(match numbers.as_slice() {
             [value] => SweepPoint { position: None, value: *value, second: None },
             [position, value] => SweepPoint { position: Some(*position), value: *value, second: None },
-            [position, value, second] => {
-                SweepPoint { position: Some(*position), value: *value, second: Some(*second) }
-            }
+            [position, value, second] => SweepPoint { position: Some(*position), value: *value, second: Some(*second) },
             _ => return Err(refuse("more than three numbers: position, value, second track".into())),
         });
     }

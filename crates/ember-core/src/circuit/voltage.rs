@@ -167,7 +167,7 @@ pub fn drop_under_load(input: &DropInput, knowledge: &BenchKnowledge) -> Result<
             meter.check()?;
             meter.uncertainty(input.drop_v, 1.0)
         }
-        None => 0.0,
+        None => knowledge.voltage.assumed_pct / 100.0 * input.drop_v.abs(),
     };
     let scale = full / input.current_a;
     let at_limit = input.drop_v.abs() * scale;
@@ -177,14 +177,22 @@ pub fn drop_under_load(input: &DropInput, knowledge: &BenchKnowledge) -> Result<
     let (verdict, says) = if too_little && low_v <= input.limit_v {
         (
             Judged::CannotTell,
-            format!("{:.2} A is less than a fifth of the {full:.1} A that flow at work: load it, then measure again.", input.current_a),
+            format!(
+                "{:.2} A is less than a fifth of the {full:.1} A that flow at work: load it, then measure again.",
+                input.current_a
+            ),
         )
     } else if high_v <= input.limit_v {
         (Judged::Good, format!("{at_limit:.2} V at {full:.1} A, within {:.2} V.", input.limit_v))
     } else if low_v > input.limit_v {
         (
             Judged::Bad,
-            format!("{at_limit:.2} V at {full:.1} A where {:.2} V are allowed: {:.0} mohm that turn {:.1} W into heat.", input.limit_v, path_ohm * 1e3, at_limit * full),
+            format!(
+                "{at_limit:.2} V at {full:.1} A where {:.2} V are allowed: {:.0} mohm that turn {:.1} W into heat.",
+                input.limit_v,
+                path_ohm * 1e3,
+                at_limit * full
+            ),
         )
     } else {
         (Judged::CannotTell, format!("{low_v:.2} to {high_v:.2} V lie about the limit of {:.2} V.", input.limit_v))

@@ -1,10 +1,14 @@
 //! What was measured on a job, judged as the bench judges it now, and what measuring has left to be put right.
 
 use super::Ground;
-use crate::bench::{MeasuredShown, PutRight};
+use crate::bench::{BenchResult, Measured, MeasuredShown, PutRight};
+use crate::engine::Engine;
+use crate::knowledge::Knowledge;
+use crate::refusal::Refusal;
 use crate::suspects::FindingInput;
 use crate::suspects::test_belongs;
 use crate::trail::{Entry, Finding};
+use crate::vehicle::Vehicle;
 
 /// Every measurement that counts, with its verdict. One that the book no longer understands is left out.
 pub(super) fn measured_shown(ground: &Ground<'_>) -> Vec<MeasuredShown> {
@@ -13,7 +17,7 @@ pub(super) fn measured_shown(ground: &Ground<'_>) -> Vec<MeasuredShown> {
         .iter()
         .filter_map(|entry| match &entry.finding {
             Finding::Measured(measured) => {
-                let result = measured.judge(ground.engine, ground.knowledge).ok()?;
+                let result = judged_on(measured, ground.vehicle, ground.engine, ground.knowledge).ok()?;
                 Some(MeasuredShown { entry: entry.number, result })
             }
             _ => None,
@@ -35,12 +39,26 @@ pub(super) fn put_right(ground: &Ground<'_>, measured: &[MeasuredShown]) -> Vec<
         .collect()
 }
 
+/// Judges a measurement of a vehicle: what it says of the suspects is left to the tests that this vehicle can have.
+///
+/// # Errors
+/// As [`Measured::judge`].
+pub fn judged_on(
+    measured: &Measured,
+    vehicle: &Vehicle,
+    engine: &Engine,
+    knowledge: &Knowledge,
+) -> Result<BenchResult, Refusal> {
+    let mut result = measured.judge(engine, knowledge)?;
+    result.evidence.retain(|finding| test_belongs(vehicle, engine, &knowledge.book, &finding.test));
+    Ok(result)
+}
+
 impl Ground<'_> {
     /// What a measurement says of the suspects of this car, with its entry.
     pub(super) fn evidence_of(&self, entry: &Entry) -> Vec<(u32, FindingInput)> {
         let Finding::Measured(measured) = &entry.finding else { return Vec::new() };
-        let Ok(result) = measured.judge(self.engine, self.knowledge) else { return Vec::new() };
-        let belongs = |finding: &FindingInput| test_belongs(self.vehicle, self.engine, &self.knowledge.book, &finding.test);
-        result.evidence.into_iter().filter(belongs).map(|finding| (entry.number, finding)).collect()
+        let result = judged_on(measured, self.vehicle, self.engine, self.knowledge);
+        result.map_or_else(|_| Vec::new(), |one| one.evidence.into_iter().map(|f| (entry.number, f)).collect())
     }
 }

@@ -31,6 +31,7 @@ use crate::vehicle::Vehicle;
 use crate::whereabouts::{TaggedPart, Whereabouts};
 
 pub use embers::Ember;
+pub use measured::judged_on;
 pub use needs::NeedShown;
 pub use repair::{ProofShown, Repair};
 pub use road::{MarkKind, Road, Station};

@@ -229,8 +229,7 @@ pub fn waveform(
     let read: Vec<Found> = match traces.as_slice() {
         [only] => vec![found_in(ask, *only, around)],
         several => std::thread::scope(|scope| {
-            let workers: Vec<_> =
-                several.iter().map(|&one| scope.spawn(move || found_in(ask, one, around))).collect();
+            let workers: Vec<_> = several.iter().map(|&one| scope.spawn(move || found_in(ask, one, around))).collect();
             workers.into_iter().map(|worker| worker.join().unwrap_or_default()).collect()
         }),
     };
@@ -269,6 +268,9 @@ pub fn waveform(
     }
     if ask.of == WaveformKind::CrankingCurrent {
         notes.push("Only the starter's current: a slow cylinder may lack air as well as tightness".into());
+    }
+    if ask.of == WaveformKind::CoilCurrent && ask.supply_v.is_none() {
+        notes.push("Without the voltage at the coil its inductance and resistance are not reckoned".into());
     }
     let plain: Vec<WaveEvent> = events.iter().map(|(_, event)| event.clone()).collect();
     let mut summary = summed(&plain, &whole);
@@ -314,10 +316,7 @@ struct Found {
 
 fn found_in(ask: &WaveformAsk, signal: Trace<'_>, around: &Around<'_>) -> Found {
     let figures = around.figures;
-    let mut found = Found {
-        clipped: signal.clipped(figures.clip_samples, figures.clip_share),
-        ..Found::default()
-    };
+    let mut found = Found { clipped: signal.clipped(figures.clip_samples, figures.clip_share), ..Found::default() };
     match ask.of {
         WaveformKind::CoilCurrent => {
             found.events = ramp::coil_current(signal, ask.supply_v, figures.edge_share, figures.flat_share);
@@ -363,7 +362,10 @@ fn check(capture: &Capture, ask: &WaveformAsk, engine: &Engine) -> Result<(), Re
     }
     for channel in &capture.channels {
         if channel.samples.len() != length {
-            return Err(Refusal::new(format!("channels.{}", channel.name), "has another number of samples than the first"));
+            return Err(Refusal::new(
+                format!("channels.{}", channel.name),
+                "has another number of samples than the first",
+            ));
         }
     }
     for (index, signal) in ask.signals.iter().enumerate() {
@@ -461,7 +463,8 @@ fn odd_ones(
         }
         if figure.name == "hump_a" {
             let best = figure.cylinders.values().copied().fold(0.0, f64::max);
-            relative = Some(figure.cylinders.iter().map(|(c, v)| (c.clone(), 100.0 * v / best)).collect::<BTreeMap<_, _>>());
+            relative =
+                Some(figure.cylinders.iter().map(|(c, v)| (c.clone(), 100.0 * v / best)).collect::<BTreeMap<_, _>>());
         } else if of == WaveformKind::CrankingCurrent {
             continue;
         }
@@ -475,7 +478,9 @@ fn odd_ones(
                 .collect();
             let deviations: Vec<f64> = own.iter().map(|v| (v - value).abs()).collect();
             let scatter = 1.4826 * median(&deviations) / (own.len() as f64).sqrt();
-            let floor = scatter.max(value.abs().max(figure.median.abs()) * knowledge.waveform.odd_pct / 100.0 / knowledge.resistance.odd);
+            let floor = scatter.max(
+                value.abs().max(figure.median.abs()) * knowledge.waveform.odd_pct / 100.0 / knowledge.resistance.odd,
+            );
             let compared = against_sisters(value, &others, floor, &knowledge.resistance);
             let middle = median(&others);
             let apart = 100.0 * (value - middle).abs() / middle.abs().max(1e-12);
@@ -568,6 +573,7 @@ fn overlays(capture: &Capture, ask: &WaveformAsk, events: &[(usize, WaveEvent)])
 }
 
 fn in_words(result: &mut WaveformResult, knowledge: &BenchKnowledge) {
+    let weight = &knowledge.weight;
     let told = |name: &str| -> Option<String> {
         let figure = result.figures.iter().find(|f| f.name == name)?;
         Some(format!("{} {:.2} {}", figure.label.to_lowercase(), figure.median, figure.unit).trim().to_owned())
@@ -577,9 +583,15 @@ fn in_words(result: &mut WaveformResult, knowledge: &BenchKnowledge) {
     let compared = result.figures.iter().any(|f| f.cylinders.len() > 1);
     let (verdict, right, says) = match result.of {
         WaveformKind::MotorDrive => match figure("follows") {
-            Some(r) if r < -0.3 => (Judged::Bad, 0.03, "The mechanism runs against its drive: wires exchanged, or the sensor counts the other way.".to_owned()),
-            Some(r) if r > 0.3 => (Judged::Good, 0.95, "The mechanism follows its drive.".into()),
-            Some(_) => (Judged::Bad, 0.1, "The mechanism does not move with its drive.".into()),
+            Some(r) if r < -knowledge.waveform.follows => (
+                Judged::Bad,
+                weight.bad,
+                "The mechanism runs against its drive: wires exchanged, or the sensor counts the other way.".to_owned(),
+            ),
+            Some(r) if r > knowledge.waveform.follows => {
+                (Judged::Good, weight.good, "The mechanism follows its drive.".into())
+            }
+            Some(_) => (Judged::Bad, weight.bad, "The mechanism does not move with its drive.".into()),
             None => (Judged::CannotTell, 0.5, String::new()),
         },
         WaveformKind::CrankAndCam => {
@@ -591,15 +603,25 @@ fn in_words(result: &mut WaveformResult, knowledge: &BenchKnowledge) {
             match shift {
                 Some(shift) if shift.abs() > knowledge.waveform.shift_deg => {
                     let way = if shift > 0.0 { "late" } else { "early" };
-                    (Judged::Bad, 0.03, format!("{teeth} The cam stands {:.1} crank degrees {way}.", shift.abs()))
+                    (Judged::Bad, weight.bad, format!("{teeth} The cam stands {:.1} crank degrees {way}.", shift.abs()))
                 }
                 _ if disturbed > 0 => (
                     Judged::Bad,
-                    0.1,
-                    format!("{teeth} {disturbed} of them disturbed: a damaged tooth, a gap too wide, or a signal that drops out."),
+                    weight.bad,
+                    format!(
+                        "{teeth} {disturbed} of them disturbed: a damaged tooth, a gap too wide, or a signal that drops out."
+                    ),
                 ),
-                Some(shift) => (Judged::Good, 0.96, format!("{teeth} The cam stands within {:.1} crank degrees of its place.", shift.abs())),
-                None => (Judged::CannotTell, 0.5, format!("{teeth} Without a reference the cam's place is shown and not judged.")),
+                Some(shift) => (
+                    Judged::Good,
+                    weight.good,
+                    format!("{teeth} The cam stands within {:.1} crank degrees of its place.", shift.abs()),
+                ),
+                None => (
+                    Judged::CannotTell,
+                    0.5,
+                    format!("{teeth} Without a reference the cam's place is shown and not judged."),
+                ),
             }
         }
         _ if !result.odd.is_empty() => {
@@ -621,9 +643,9 @@ fn in_words(result: &mut WaveformResult, knowledge: &BenchKnowledge) {
                     )
                 })
                 .collect();
-            (Judged::Bad, 0.05, format!("Odd one out: {}.", lines.join("; ")))
+            (Judged::Bad, weight.bad, format!("Odd one out: {}.", lines.join("; ")))
         }
-        _ if compared => (Judged::Good, 0.93, "The cylinders are alike.".into()),
+        _ if compared => (Judged::Good, weight.good, "The cylinders are alike.".into()),
         _ => (Judged::CannotTell, 0.5, String::new()),
     };
     let measured = match result.of {
@@ -648,7 +670,8 @@ fn in_words(result: &mut WaveformResult, knowledge: &BenchKnowledge) {
     .filter(|part| !part.is_empty())
     .collect::<Vec<_>>()
     .join(" ");
-    (result.verdict, result.right) = if clipped && verdict == Judged::Good { (Judged::CannotTell, 0.5) } else { (verdict, right) };
+    (result.verdict, result.right) =
+        if clipped && verdict == Judged::Good { (Judged::CannotTell, 0.5) } else { (verdict, right) };
 }
 
 /// A capture as JSON, for the door.

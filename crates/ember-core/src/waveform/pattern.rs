@@ -96,12 +96,7 @@ pub fn crank_teeth(trace: Trace<'_>, gap_ratio: f64) -> Option<TeethSeen> {
 ///
 /// Each edge lies between two teeth; its angle is taken between them, the gap counted with the places it has. The gap
 /// comes twice in a cycle, so which of the two revolutions is the first is chosen as fits the reference best.
-pub fn cam_against_crank(
-    crank: Trace<'_>,
-    cam: Trace<'_>,
-    gap_ratio: f64,
-    reference_deg: &[f64],
-) -> Option<CamSeen> {
+pub fn cam_against_crank(crank: Trace<'_>, cam: Trace<'_>, gap_ratio: f64, reference_deg: &[f64]) -> Option<CamSeen> {
     let wheel = wheel(crank, gap_ratio)?;
     let seen = crank_teeth(crank, gap_ratio)?;
     let places = f64::from(seen.teeth + seen.missing);
@@ -109,9 +104,9 @@ pub fn cam_against_crank(
     let mut found: Vec<f64> = Vec::new();
     let mut all: Vec<(u32, f64)> = Vec::new();
     for time in rises.into_iter().chain(falls) {
-        let Some(revolution) = wheel.after_gap.windows(2).position(|w| {
-            wheel.teeth[w[0]] <= time && time < wheel.teeth[w[1]]
-        }) else {
+        let Some(revolution) =
+            wheel.after_gap.windows(2).position(|w| wheel.teeth[w[0]] <= time && time < wheel.teeth[w[1]])
+        else {
             continue;
         };
         let (from, to) = (wheel.after_gap[revolution], wheel.after_gap[revolution + 1]);

@@ -38,12 +38,8 @@ impl<'a> Trace<'a> {
         let mut looked: Vec<f32> = self.samples.iter().copied().step_by(every).collect();
         looked.sort_by(f32::total_cmp);
         let rest = looked.get(looked.len() / 2).copied().unwrap_or(0.0);
-        let mut steps: Vec<f32> = self
-            .samples
-            .windows(2)
-            .step_by(every)
-            .map(|pair| (pair[1] - pair[0]).abs())
-            .collect();
+        let mut steps: Vec<f32> =
+            self.samples.windows(2).step_by(every).map(|pair| (pair[1] - pair[0]).abs()).collect();
         steps.sort_by(f32::total_cmp);
         // The median of |difference| of two normal values is 0.954 of their standard deviation.
         let noise = steps.get(steps.len() / 2).copied().unwrap_or(0.0) / 0.954;
@@ -184,7 +180,8 @@ fn ends(samples: &[f32]) -> (f32, f32) {
             most[lane] = if stride[lane] > most[lane] { stride[lane] } else { most[lane] };
         }
     }
-    let all = |lanes: &[f32], pick: fn(f32, f32) -> f32, first: f32| lanes.iter().chain(rest).copied().fold(first, pick);
+    let all =
+        |lanes: &[f32], pick: fn(f32, f32) -> f32, first: f32| lanes.iter().chain(rest).copied().fold(first, pick);
     (all(&least, f32::min, f32::INFINITY), all(&most, f32::max, f32::NEG_INFINITY))
 }
 

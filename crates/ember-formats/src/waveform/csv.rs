@@ -167,7 +167,8 @@ impl CsvWaveReader {
         for column in 0..width {
             let heading = headings.as_ref().map_or(String::new(), |list| list[column].clone());
             let (name, unit) = name_and_unit(&heading);
-            let unit = own_units.as_ref().map_or(unit, |list| list[column].trim_matches(['(', ')', '[', ']']).to_owned());
+            let unit =
+                own_units.as_ref().map_or(unit, |list| list[column].trim_matches(['(', ')', '[', ']']).to_owned());
             names.push(if name.is_empty() { format!("channel {}", column + 1) } else { name });
             units.push(unit);
         }
@@ -237,7 +238,9 @@ impl CsvWaveReader {
                                 self.usual_s = Some(sorted[LEARNT_FROM / 2]);
                             }
                         }
-                        Some(usual) if self.times.is_none() && (distance - usual).abs() > EVEN * usual && distance > 0.0 => {
+                        Some(usual)
+                            if self.times.is_none() && (distance - usual).abs() > EVEN * usual && distance > 0.0 =>
+                        {
                             // Until here they were even: their times can be written down after the fact.
                             let known = self.rows + index;
                             let step = (self.last_s - self.first_s) / (known - 1).max(1) as f64;
@@ -281,7 +284,8 @@ impl CsvWaveReader {
             return Err(Refusal::new("file", "holds fewer than two rows"));
         }
         if self.bad_rows > self.rows / 5 {
-            let reason = format!("{} of {} rows do not have a number in every column", self.bad_rows, self.rows + self.bad_rows);
+            let reason =
+                format!("{} of {} rows do not have a number in every column", self.bad_rows, self.rows + self.bad_rows);
             return Err(Refusal::new("file", reason));
         }
         if self.bad_rows > 0 {

@@ -76,7 +76,6 @@ pub fn read_wav(bytes: &[u8], options: &WaveOptions) -> Result<WaveRead, Refusal
             CaptureChannel { name: format!("channel {}", index + 1), unit: String::new(), samples }
         })
         .collect();
-    let capture =
-        Capture { step_s: 1.0 / f64::from(spec.sample_rate), channels: scaled(channels, options)? };
+    let capture = Capture { step_s: 1.0 / f64::from(spec.sample_rate), channels: scaled(channels, options)? };
     Ok(WaveRead { capture, notes })
 }

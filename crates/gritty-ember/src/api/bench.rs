@@ -5,6 +5,7 @@ use std::sync::atomic::{AtomicU64, Ordering};
 
 use actix_web::{HttpResponse, get, post, put, web};
 use ember_core::bench::{BenchChoices, BenchResult, Measured};
+use ember_core::job::judged_on;
 use ember_core::refusal::Refusal;
 use ember_sim::SimError;
 use ember_sim::instruments::{Instruments, SimAnswer, SimQuestion};
@@ -33,7 +34,8 @@ pub async fn judge(
     let id = *id;
     let measured: Measured = body(&bytes)?;
     let (_, vehicle, _) = in_store(&workshop, move |store| store.job(id)).await?;
-    Ok(web::Json(measured.judge(&vehicle.vehicle.checked()?, workshop.knowledge)?))
+    let vehicle = &vehicle.vehicle;
+    Ok(web::Json(judged_on(&measured, vehicle, &vehicle.checked()?, workshop.knowledge)?))
 }
 
 /// Something to be kept of a vehicle.

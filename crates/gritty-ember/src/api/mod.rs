@@ -12,8 +12,8 @@ mod photos;
 mod problem;
 mod reading;
 mod reckoning;
-mod travel;
 pub mod recordings;
+mod travel;
 mod vehicles;
 
 use std::collections::BTreeMap;

@@ -47,7 +47,11 @@ impl Stretch {
             .filter(|&at| (from..=to).contains(&(taken.time_s[at] - begin)))
             .filter_map(|at| {
                 let of = |list: &Option<Vec<f32>>| list.as_ref().map(|values| f64::from(values[at]));
-                let point = SweepPoint { value: f64::from(taken.value[at]), position: of(&taken.position), second: of(&taken.second) };
+                let point = SweepPoint {
+                    value: f64::from(taken.value[at]),
+                    position: of(&taken.position),
+                    second: of(&taken.second),
+                };
                 let whole = [Some(point.value), point.position, point.second].into_iter().flatten().all(f64::is_finite);
                 whole.then_some(point)
             })

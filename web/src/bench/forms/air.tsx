@@ -135,7 +135,7 @@ function Walk({ job, choices }: { job: JobView; choices: BenchChoices }) {
             >
               <Box sx={{ fontWeight: 600 }}>
                 {index + 1}. {one.step}
-                {found && `: ${outcomeName(found)}`}
+                {found && ` – ${outcomeName(found)}`}
               </Box>
               <Box sx={{ color: "text.secondary", fontSize: "0.92rem" }}>{one.because}</Box>
               {index === next && (

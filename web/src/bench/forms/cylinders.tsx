@@ -95,7 +95,13 @@ function Fields({ value, change, job, result, refused }: BenchFieldsProps<Cylind
             <Box
               component="li"
               key={cylinder}
-              sx={{ display: "flex", gap: 1.5, alignItems: "flex-start", flexWrap: { xs: "wrap", md: "nowrap" } }}
+              sx={{
+                display: "flex",
+                gap: 1.5,
+                alignItems: "flex-start",
+                flexWrap: { xs: "wrap", md: "nowrap" },
+                mt: 1,
+              }}
             >
               <Box sx={{ fontWeight: 700, fontSize: "1.4rem", width: "1.6rem", pt: 0.5 }}>{cylinder}</Box>
               {columns.map(([name, label, dimension]) => (
@@ -106,6 +112,7 @@ function Fields({ value, change, job, result, refused }: BenchFieldsProps<Cylind
                   value={value[name][cylinder] ?? ""}
                   onValue={(text) => set(name, cylinder, text)}
                   refused={refused(`c${cylinder}.${name}`)}
+                  sx={{ maxWidth: "12.5rem" }}
                 />
               ))}
               {value.of === "leak-down" && (

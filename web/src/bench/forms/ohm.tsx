@@ -93,17 +93,6 @@ function Figure({ value, change, refused }: Pick<BenchFieldsProps<OhmValue>, "va
   const range = value.given === "range";
   return (
     <Box>
-      <Box sx={{ mb: 1.5 }}>
-        <OneOf
-          label="How the figure is given"
-          options={[
-            ["range", "from … to"],
-            ["nominal", "one value ± %"],
-          ]}
-          chosen={value.given}
-          onChosen={(given) => change({ given })}
-        />
-      </Box>
       <Grid columns={3}>
         {range ? (
           <>
@@ -218,7 +207,7 @@ function Fields(props: BenchFieldsProps<OhmValue>) {
         />
       </Grid>
       {part && (
-        <Typography variant="body2" color="text.secondary" sx={{ mt: -1.5 }}>
+        <Typography variant="body2" color="text.secondary" sx={{ mt: -2.5 }}>
           {part.because}
         </Typography>
       )}
@@ -297,15 +286,30 @@ function Fields(props: BenchFieldsProps<OhmValue>) {
         choices={choices}
         refused={refused}
       />
-      <OneOf
-        label="Judged by"
-        options={[
-          ["spec", "By the maker's figure"],
-          ["sisters", "By its sisters"],
-        ]}
-        chosen={value.against}
-        onChosen={(against) => change({ against })}
-      />
+      <Box sx={{ display: "flex", flexWrap: "wrap", gap: 1.5 }}>
+        {!harness && (
+          <OneOf
+            label="Judged by"
+            options={[
+              ["spec", "By the maker's figure"],
+              ["sisters", "By its sisters"],
+            ]}
+            chosen={value.against}
+            onChosen={(against) => change({ against })}
+          />
+        )}
+        {(value.against === "spec" || harness) && (
+          <OneOf
+            label="How the figure is given"
+            options={[
+              ["range", "from … to"],
+              ["nominal", "one value ± %"],
+            ]}
+            chosen={value.given}
+            onChosen={(given) => change({ given })}
+          />
+        )}
+      </Box>
       {value.against === "spec" || harness ? (
         <Figure value={value} change={change} refused={refused} />
       ) : (

@@ -4,7 +4,7 @@ import Checkbox from "@mui/material/Checkbox";
 import FormControlLabel from "@mui/material/FormControlLabel";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
-import type { Judged, PointKind } from "../../api/bench";
+import type { BenchResult, Judged, PointKind } from "../../api/bench";
 import { Glow } from "../../app/Glow";
 import { sure } from "../../app/words";
 import { QuantityField } from "../../fields/QuantityField";
@@ -53,6 +53,8 @@ const KINDS = [
   ["unit", "control unit"],
   ["ground", "ground"],
 ] as const;
+
+const isNext = (point: Point, result: BenchResult | undefined) => result?.next === `measure at ${point.name}`;
 
 const fresh = (name: string, kind: PointKind, wire = ""): Point => ({
   name,
@@ -122,7 +124,7 @@ function Fields({ value, change, job, choices, result, refused }: BenchFieldsPro
           question={{ read: "path", circuit: value.circuit }}
           label="Simulated meter at the next point"
           onAnswer={(answer) => {
-            const asked = value.points.findIndex((one) => one.name === result?.next);
+            const asked = value.points.findIndex((one) => isNext(one, result));
             const at = asked >= 0 ? asked : value.points.findIndex((one) => one.volt.trim() === "");
             if (at < 0) return;
             set(at, { volt: String(answer.values[at] ?? "") });
@@ -137,7 +139,7 @@ function Fields({ value, change, job, choices, result, refused }: BenchFieldsPro
             key={index}
             point={point}
             last={index === value.points.length - 1}
-            next={result?.next === point.name}
+            next={isNext(point, result)}
             likelihood={result?.verdict === "bad" ? (result.marks[index]?.likelihood ?? 0) : 0}
             verdict={result?.figures.find((one) => one.label === point.name)?.verdict}
             open={value.open === index}
@@ -185,6 +187,7 @@ function PointRow({ point, last, next, likelihood, verdict, open, onOpen, set, r
         gridTemplateColumns: "34px minmax(0, 1fr) 9.5rem 44px",
         columnGap: 1,
         alignItems: "start",
+        pt: 0.75,
         bgcolor: next ? "background.paper" : undefined,
       }}
     >

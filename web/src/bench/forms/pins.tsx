@@ -69,12 +69,12 @@ function Shaped({ value, change }: Pick<BenchFieldsProps<PinsValue>, "value" | "
         slotProps={{ htmlInput: { min: 1, max: 6 } }}
       />
       <Choice
-        label="Pin 1 is at the"
+        label="Pin 1, from the pins"
         value={value.shape.first}
         onValue={(first) => set({ first: first as Shape["first"] })}
         options={[
-          ["left", "left, seen from the pins"],
-          ["right", "right, seen from the pins"],
+          ["left", "left"],
+          ["right", "right"],
         ]}
       />
       <Choice
@@ -82,8 +82,8 @@ function Shaped({ value, change }: Pick<BenchFieldsProps<PinsValue>, "value" | "
         value={value.shape.counting}
         onValue={(counting) => set({ counting: counting as Shape["counting"] })}
         options={[
-          ["same-way", "each the same way"],
-          ["back-and-forth", "back and forth"],
+          ["same-way", "one way"],
+          ["back-and-forth", "to and fro"],
         ]}
       />
       <Choice

@@ -142,8 +142,8 @@ function Fields({ value, change, job, result, refused }: BenchFieldsProps<SweepV
           label="One line for each place: position, value, and a second track if there is one"
           placeholder={"0  0,52\n10  0,91\n20  1,33"}
           multiline
-          minRows={6}
-          maxRows={12}
+          minRows={4}
+          maxRows={7}
           value={value.text}
           onChange={(event) => change({ text: event.target.value })}
           error={typed.isError}

@@ -72,7 +72,7 @@ function Hold({ value, change, job, refused }: BenchFieldsProps<VacuumValue>) {
             component="li"
             // biome-ignore lint/suspicious/noArrayIndexKey: readings have no name but their place.
             key={index}
-            sx={{ display: "flex", gap: 1.5, maxWidth: "30rem" }}
+            sx={{ display: "flex", gap: 1.5, maxWidth: "30rem", mt: 1 }}
           >
             <QuantityField
               label={index === 0 ? "At the start" : "after"}
@@ -145,7 +145,7 @@ function RodFields({ value, change, job, refused }: BenchFieldsProps<VacuumValue
             component="li"
             // biome-ignore lint/suspicious/noArrayIndexKey: settings have no name but their place.
             key={index}
-            sx={{ display: "flex", gap: 1.5 }}
+            sx={{ display: "flex", gap: 1.5, mt: 1 }}
           >
             <TextField
               label={index === 0 ? "As it was found" : "Turned to"}
