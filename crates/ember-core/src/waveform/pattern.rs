@@ -67,28 +67,34 @@ pub fn crank_teeth(trace: Trace<'_>, gap_ratio: f64) -> Option<TeethSeen> {
     let counts: Vec<usize> = wheel.after_gap.windows(2).map(|w| w[1] - w[0]).collect();
     let usual = most_frequent(&counts)?;
     let mut gaps = Vec::new();
-    let mut disturbed = 0;
+    let mut turns = Vec::new();
+    // A lost tooth looks like a gap and cuts its revolution in pieces: pieces that follow each other are one.
+    let (mut disturbed, mut in_pieces) = (0, false);
     for pair in wheel.after_gap.windows(2) {
         let of: Vec<f64> = wheel.teeth[pair[0]..pair[1]].windows(2).map(|w| w[1] - w[0]).collect();
         let middle = median(&of);
+        let whole = pair[1] - pair[0] == usual;
         // Speed changes slowly within a revolution: a tooth out of its place is one period long and its neighbour short.
         let uneven = of.windows(3).any(|w| (w[1] - (w[0] + w[2]) / 2.0).abs() > 0.35 * middle);
-        if pair[1] - pair[0] != usual || uneven {
-            disturbed += 1;
-        }
-        if pair[1] - pair[0] == usual {
+        if whole {
             let gap = wheel.teeth[pair[1]] - wheel.teeth[pair[1] - 1];
             let beside = wheel.teeth[pair[1] - 1] - wheel.teeth[pair[1] - 2];
             gaps.push(gap / beside);
+            turns.push(wheel.teeth[pair[1]] - wheel.teeth[pair[0]]);
         }
+        if (whole && uneven) || (!whole && !in_pieces) {
+            disturbed += 1;
+        }
+        in_pieces = !whole;
     }
     let (first, last) = (wheel.teeth[wheel.after_gap[0]], wheel.teeth[*wheel.after_gap.last()?]);
+    let turn = median(&turns);
     Some(TeethSeen {
         teeth: usual as u32,
         missing: (median(&gaps).round() as u32).saturating_sub(1),
-        revolutions: counts.len() as u32,
+        revolutions: ((last - first) / turn).round() as u32,
         disturbed,
-        rpm: 60.0 * counts.len() as f64 / (last - first),
+        rpm: 60.0 / turn,
     })
 }
 

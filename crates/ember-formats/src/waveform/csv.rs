@@ -40,6 +40,7 @@ pub struct CsvWaveReader {
     usual_s: Option<f64>,
     /// Once the samples turn out uneven, the time of every one of them.
     times: Option<Vec<f64>>,
+    /// The times of the first rows, until the usual distance is learnt.
     early: Vec<f64>,
     bad_rows: usize,
     notes: Vec<String>,
@@ -218,41 +219,35 @@ impl CsvWaveReader {
 
     fn add(&mut self, part: Part) -> Result<(), Refusal> {
         let Some(layout) = &self.layout else { return Ok(()) };
+        let (timed, unit_s) = (layout.time.is_some(), layout.unit_s);
         self.bad_rows += part.bad_rows;
-        if layout.time.is_some() {
+        if timed {
             for (index, &time) in part.times.iter().enumerate() {
-                let time = time * layout.unit_s;
+                let time = time * unit_s;
                 if self.rows + index == 0 {
                     self.first_s = time;
                 } else if time < self.last_s {
                     let row = self.rows + index + self.line + 1;
                     return Err(Refusal::new("file", format!("row {row}: the time runs backwards")));
                 } else {
-                    let distance = time - self.last_s;
-                    match self.usual_s {
-                        None => {
-                            self.early.push(distance);
-                            if self.early.len() == LEARNT_FROM {
-                                let mut sorted = self.early.clone();
-                                sorted.sort_by(f64::total_cmp);
-                                self.usual_s = Some(sorted[LEARNT_FROM / 2]);
-                            }
-                        }
-                        Some(usual)
-                            if self.times.is_none() && (distance - usual).abs() > EVEN * usual && distance > 0.0 =>
-                        {
-                            // Until here they were even: their times can be written down after the fact.
-                            let known = self.rows + index;
-                            let step = (self.last_s - self.first_s) / (known - 1).max(1) as f64;
-                            self.times = Some((0..known).map(|n| self.first_s + step * n as f64).collect());
-                        }
-                        _ => {}
+                    let uneven = self.usual_s.is_some_and(|usual| leaves(usual, time - self.last_s));
+                    if uneven && self.times.is_none() {
+                        // Until here they were even: their times can be written down after the fact.
+                        let known = self.rows + index;
+                        let step = (self.last_s - self.first_s) / (known - 1).max(1) as f64;
+                        self.times = Some((0..known).map(|n| self.first_s + step * n as f64).collect());
                     }
                 }
                 if let Some(times) = &mut self.times {
                     times.push(time);
                 }
                 self.last_s = time;
+                if self.usual_s.is_none() {
+                    self.early.push(time);
+                    if self.early.len() == LEARNT_FROM {
+                        self.learn();
+                    }
+                }
             }
         }
         let added = part.columns.first().map_or(0, Vec::len);
@@ -268,6 +263,18 @@ impl CsvWaveReader {
         Ok(())
     }
 
+    /// Learns the usual distance from the first rows; where they are uneven already, their times are kept.
+    fn learn(&mut self) {
+        let distances: Vec<f64> = self.early.windows(2).map(|pair| pair[1] - pair[0]).collect();
+        let mut sorted = distances.clone();
+        sorted.sort_by(f64::total_cmp);
+        let Some(&usual) = sorted.get(sorted.len() / 2) else { return };
+        self.usual_s = Some(usual);
+        if distances.iter().any(|&distance| leaves(usual, distance)) {
+            self.times = Some(std::mem::take(&mut self.early));
+        }
+    }
+
     /// Ends the reading.
     ///
     /// # Errors
@@ -276,6 +283,9 @@ impl CsvWaveReader {
         let rest = std::mem::take(&mut self.rest);
         if !rest.is_empty() {
             self.take(&rest)?;
+        }
+        if self.usual_s.is_none() {
+            self.learn();
         }
         let Some(layout) = self.layout.take() else {
             return Err(Refusal::new("file", "holds no row of numbers: this is no capture"));
@@ -393,6 +403,11 @@ fn rows(bytes: &[u8], layout: &Layout) -> Part {
         }
     }
     part
+}
+
+/// Whether a distance between samples is another than the usual one. Printed times that repeat are rounding.
+fn leaves(usual: f64, distance: f64) -> bool {
+    distance > 0.0 && (distance - usual).abs() > EVEN * usual
 }
 
 /// Samples on an even grid, between their neighbours in time.
