@@ -101,6 +101,7 @@ impl Store {
     /// The database fails.
     pub fn captures(&self, job_id: i64) -> Result<Vec<StoredCapture>, StoreError> {
         let connection = self.lock();
+        job(&connection, job_id)?;
         let mut statement = connection
             .prepare_cached("SELECT id, job_id, name, made_at, about FROM capture WHERE job_id = ?1 ORDER BY id")?;
         let mut rows = statement.query([job_id])?;
@@ -189,10 +190,12 @@ fn thinned(values: &[f32], width: usize, columns: usize, ends: impl Fn(&[f32]) -
     if items == 0 {
         return (Vec::new(), Vec::new());
     }
+    // A short stretch has no more columns than samples: none is drawn twice.
+    let columns = columns.min(items);
     (0..columns)
         .map(|column| {
-            let from = (column * items / columns).min(items - 1);
-            let to = ((column + 1) * items / columns).clamp(from + 1, items);
+            let from = column * items / columns;
+            let to = (column + 1) * items / columns;
             values[from * width..to * width]
                 .chunks_exact(width)
                 .map(&ends)

@@ -49,6 +49,7 @@ impl Store {
     /// The database fails.
     pub fn photos(&self, job_id: i64) -> Result<Vec<StoredPhoto>, StoreError> {
         let connection = self.lock();
+        job(&connection, job_id)?;
         let mut statement = connection.prepare_cached(
             "SELECT id, job_id, name, made_at, width, height FROM photo WHERE job_id = ?1 ORDER BY id",
         )?;
