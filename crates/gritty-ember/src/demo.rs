@@ -66,13 +66,27 @@ struct Import {
     conditions: String,
 }
 
+fn depot() -> Result<Depot, Box<dyn std::error::Error>> {
+    let file = Files::get("coldharbour.json").ok_or("demo-data/coldharbour.json is missing")?;
+    Ok(serde_json::from_slice(&file.data)?)
+}
+
+/// The engine of a vehicle of the depot.
+///
+/// # Errors
+/// The depot has no such vehicle.
+pub fn engine_of(fleet_no: &str) -> Result<Engine, Box<dyn std::error::Error>> {
+    let depot = depot()?;
+    let vehicle = depot.vehicles.iter().find(|one| one.fleet_no == fleet_no);
+    Ok(vehicle.ok_or_else(|| format!("there is no simulated {fleet_no}"))?.checked()?)
+}
+
 /// Writes the depot's vehicles and jobs, each entry through the same checks as a technician's.
 ///
 /// # Errors
 /// A demonstration file is missing or refused; a test fills the store, so such a build is not shipped.
 pub fn fill(store: &Store) -> Result<(), Box<dyn std::error::Error>> {
-    let file = Files::get("coldharbour.json").ok_or("demo-data/coldharbour.json is missing")?;
-    let depot: Depot = serde_json::from_slice(&file.data)?;
+    let depot = depot()?;
     let mut stored = Vec::new();
     for vehicle in &depot.vehicles {
         stored.push(store.add_vehicle(vehicle)?);

@@ -17,6 +17,7 @@ use std::path::PathBuf;
 use std::process::ExitCode;
 
 use clap::{Parser, Subcommand};
+use ember_sim::instruments::SimProbe;
 
 #[derive(Parser)]
 #[command(version, about = "Traces misfires, stalls, no-starts and power loss, and proves the repair.")]
@@ -80,7 +81,10 @@ enum Command {
         /// Instead of listening, scan, drive and write a capture.
         #[arg(long)]
         capture: Option<PathBuf>,
-        /// How long to drive into a file.
+        /// Hold the simulated scope to it instead, and write what it shows as CSV: coil-current, cranking, ...
+        #[arg(long, requires = "csv", value_parser = probe)]
+        scope: Option<SimProbe>,
+        /// How long to drive, or to capture, into a file.
         #[arg(long, default_value_t = 600.0)]
         seconds: f64,
         /// Rows a second in a CSV log.
@@ -137,6 +141,7 @@ fn main() -> ExitCode {
             drop_after,
             csv,
             capture,
+            scope,
             seconds,
             per_second,
             list: false,
@@ -148,7 +153,11 @@ fn main() -> ExitCode {
                 rate,
                 trouble: ember_sim::Trouble { rubbish_every, drop_after },
             };
-            match simulate(&wanted, listen, csv, capture, seconds, per_second) {
+            let done = match (scope, &csv) {
+                (Some(probe), Some(path)) => sim_command::scope_to_csv(&wanted, probe, seconds, path),
+                _ => simulate(&wanted, listen, csv, capture, seconds, per_second),
+            };
+            match done {
                 Ok(()) => ExitCode::SUCCESS,
                 Err(error) => {
                     eprintln!("{error}");
@@ -166,6 +175,11 @@ fn main() -> ExitCode {
             ExitCode::SUCCESS
         }
     }
+}
+
+/// A probe of the simulated scope by its name.
+fn probe(name: &str) -> Result<SimProbe, String> {
+    serde_json::from_value(name.into()).map_err(|error| error.to_string())
 }
 
 fn simulate(

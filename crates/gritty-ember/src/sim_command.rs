@@ -5,7 +5,11 @@ use std::net::SocketAddr;
 use std::path::Path;
 
 use ember_core::frames::{Frame, segments, write_line};
+use ember_sim::instruments::{SimProbe, capture};
 use ember_sim::{Adapter, Car, Fault, Model, Profile, Trouble, profile, serve};
+
+/// The least step of the simulated scope's converter, a power of two so that its text is short.
+const RESOLUTION: f32 = 1.0 / 128.0;
 
 /// What is simulated.
 pub struct Wanted {
@@ -157,6 +161,29 @@ pub fn drive_to_capture(wanted: &Wanted, seconds: f64, out: &Path) -> Result<(),
         }
         now = now.max(round + 0.5);
     }
+    file.flush()?;
+    Ok(())
+}
+
+/// Holds the simulated scope to a car for so many seconds, and writes its capture as CSV in the steps of its converter.
+///
+/// # Errors
+/// No such car; the file cannot be written.
+pub fn scope_to_csv(
+    wanted: &Wanted,
+    probe: SimProbe,
+    seconds: f64,
+    out: &Path,
+) -> Result<(), Box<dyn std::error::Error>> {
+    let engine = crate::demo::engine_of(&wanted.vehicle)?;
+    let mut captured = capture(&wanted.vehicle, &engine, probe, wanted.seed)?;
+    let rows = ((seconds / captured.step_s).round() as usize).min(captured.samples());
+    for channel in &mut captured.channels {
+        channel.samples.truncate(rows);
+        channel.samples.iter_mut().for_each(|sample| *sample = (*sample / RESOLUTION).round() * RESOLUTION);
+    }
+    let mut file = std::io::BufWriter::new(std::fs::File::create(out)?);
+    ember_formats::waveform::write(&captured, &mut file)?;
     file.flush()?;
     Ok(())
 }

@@ -95,7 +95,21 @@ fn the_demonstration_drives_are_what_the_script_makes() {
     }
 }
 
+#[test]
+fn the_demonstrations_capture_is_what_its_script_makes() {
+    let folder = TempDir::new().unwrap();
+    let path = folder.path().join("coil.csv");
+    let arguments =
+        ["sim", "--vehicle", "M-02", "--scope", "coil-current", "--seed", "2", "--seconds", "0.25", "--csv"];
+    let output = run(&[&arguments[..], &[path.to_str().unwrap()]].concat());
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    let same = std::fs::read(&path).unwrap() == std::fs::read(demo("m02-coil-current.csv")).unwrap();
+    assert!(same, "m02-coil-current.csv: run demo-data/make-drives");
+}
+
 #[rstest]
+#[case::no_such_probe(&["sim", "--vehicle", "M-02", "--scope", "heartbeat", "--csv", "x"], "unknown variant `heartbeat`")]
+#[case::no_such_car_for_the_scope(&["sim", "--vehicle", "W-99", "--scope", "cranking", "--csv", "x"], "there is no simulated W-99")]
 #[case::no_such_car(&["sim", "--vehicle", "W-99"], "there is no simulated W-99")]
 #[case::no_such_fault(&["sim", "--vehicle", "W-07", "--fault", "flat-tyre"], "there is no flat-tyre")]
 fn a_car_that_cannot_be_simulated_says_why(#[case] arguments: &[&str], #[case] says: &str) {

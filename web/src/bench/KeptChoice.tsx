@@ -25,15 +25,15 @@ export function KeptChoice<B>({ job, kind, label, name, body, onTaken }: Props<B
     <>
       {list.length > 0 && (
         <Box sx={{ width: "15rem" }}>
-        <Choice
-          label={label}
-          value=""
-          onValue={(chosen) => {
-            const found = list.find((one) => one.name === chosen);
-            if (found) onTaken(found.name, found.body as B);
-          }}
-          options={list.map((one) => [one.name, one.name] as const)}
-        />
+          <Choice
+            label={label}
+            value=""
+            onValue={(chosen) => {
+              const found = list.find((one) => one.name === chosen);
+              if (found) onTaken(found.name, found.body as B);
+            }}
+            options={list.map((one) => [one.name, one.name] as const)}
+          />
         </Box>
       )}
       <Button

@@ -4,6 +4,7 @@ import type { CylinderReading, Measurement } from "../../api/bench";
 import type { Dimension, JobView } from "../../api/types";
 import { QuantityField } from "../../fields/QuantityField";
 import { Choice } from "../Choice";
+import { fieldsOf } from "../fieldsOf";
 import { type BenchFieldsProps, type BenchForm, type ByCylinder, cylindersOf, unread } from "../form";
 import { Grid } from "../Grid";
 import { Instrument } from "../Instrument";
@@ -63,6 +64,7 @@ const kindsOf = (job: JobView) =>
   KINDS.filter(([of]) => (job.state.engine.fuel === "diesel" ? of !== "spark" : of !== "glow-plug"));
 
 function Fields({ value, change, job, result, refused }: BenchFieldsProps<CylindersValue>) {
+  const of = fieldsOf(value, change, refused);
   const columns = COLUMNS[value.of];
   const says = (cylinder: number) => result?.figures.find((one) => one.label === `cylinder ${cylinder}`)?.says;
   const set = (name: "value" | "wet" | "ohm" | "seconds" | "heard" | "spark", cylinder: number, text: string) =>
@@ -145,14 +147,7 @@ function Fields({ value, change, job, result, refused }: BenchFieldsProps<Cylind
       )}
       {value.of === "compression" && (
         <Grid columns={3}>
-          <QuantityField
-            label="The maker allows at least"
-            dimension="pressure"
-            value={value.least}
-            onValue={(least) => change({ least })}
-            refused={refused("spec_low")}
-            helperText="kPa, or write bar or psi"
-          />
+          {of.quantity("least", "The maker allows at least", "pressure", "spec_low", "kPa, or write bar or psi")}
           <Instrument
             fleetNo={job.vehicle.fleet_no}
             question={{ read: "compression" }}

@@ -1,8 +1,7 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import TextField from "@mui/material/TextField";
 import type { Measurement } from "../../api/bench";
-import { QuantityField } from "../../fields/QuantityField";
+import { fieldsOf } from "../fieldsOf";
 import type { BenchFieldsProps, BenchForm } from "../form";
 import { Grid } from "../Grid";
 import { OneOf } from "../OneOf";
@@ -22,6 +21,7 @@ interface MoreValue {
 }
 
 function Fields({ value, change, refused }: BenchFieldsProps<MoreValue>) {
+  const of = fieldsOf(value, change, refused);
   const mark = (index: number, part: Partial<MoreValue["marks"][number]>) =>
     change({ marks: value.marks.map((one, place) => (place === index ? { ...one, ...part } : one)) });
   return (
@@ -38,65 +38,18 @@ function Fields({ value, change, refused }: BenchFieldsProps<MoreValue>) {
       />
       {value.what === "continuity" && (
         <Grid columns={2}>
-          <TextField
-            label="Between"
-            placeholder="unit pin 12 and sensor pin 2"
-            value={value.between}
-            onChange={(event) => change({ between: event.target.value })}
-            error={Boolean(refused("between"))}
-            helperText={refused("between") ?? " "}
-          />
-          <TextField
-            label="The display shows"
-            placeholder="0.4, OL"
-            value={value.display}
-            onChange={(event) => change({ display: event.target.value })}
-            error={Boolean(refused("display"))}
-            helperText={refused("display") ?? " "}
-          />
-          <QuantityField
-            label="Through means at most"
-            dimension="resistance"
-            value={value.limit}
-            onValue={(limit) => change({ limit })}
-            refused={refused("limit_ohm")}
-          />
-          <QuantityField
-            label="Leads held together"
-            dimension="resistance"
-            value={value.leads}
-            onValue={(leads) => change({ leads })}
-            refused={refused("leads_ohm")}
-          />
+          {of.words("between", "Between", "between", "unit pin 12 and sensor pin 2")}
+          {of.words("display", "The display shows", "display", "0.4, OL")}
+          {of.quantity("limit", "Through means at most", "resistance", "limit_ohm")}
+          {of.quantity("leads", "Leads held together", "resistance", "leads_ohm")}
         </Grid>
       )}
       {value.what === "diode" && (
         <>
           <Grid columns={3}>
-            <TextField
-              label="Which"
-              placeholder="across the relay's winding"
-              value={value.diode}
-              onChange={(event) => change({ diode: event.target.value })}
-              error={Boolean(refused("reading.of"))}
-              helperText={refused("reading.of") ?? " "}
-            />
-            <TextField
-              label="Red lead away from the ring"
-              placeholder="0.58, or OL"
-              value={value.forward}
-              onChange={(event) => change({ forward: event.target.value })}
-              error={Boolean(refused("forward_v"))}
-              helperText={refused("forward_v") ?? "volts on the diode range"}
-            />
-            <TextField
-              label="Red lead on the ring"
-              placeholder="OL"
-              value={value.reverse}
-              onChange={(event) => change({ reverse: event.target.value })}
-              error={Boolean(refused("reverse_v"))}
-              helperText={refused("reverse_v") ?? " "}
-            />
+            {of.words("diode", "Which", "reading.of", "across the relay's winding")}
+            {of.words("forward", "Red lead away from the ring", "forward_v", "0.58, or OL", "volts on the diode range")}
+            {of.words("reverse", "Red lead on the ring", "reverse_v", "OL")}
           </Grid>
           <Box sx={{ display: "flex", gap: 1.5, alignItems: "center", flexWrap: "wrap" }}>
             <span>Does its ring lie on the supply's side?</span>
@@ -115,38 +68,27 @@ function Fields({ value, change, refused }: BenchFieldsProps<MoreValue>) {
       )}
       {value.what === "marks" && (
         <>
-          {value.marks.map((one, index) => (
-            <Grid
-              // biome-ignore lint/suspicious/noArrayIndexKey: its name is being typed.
-              key={index}
-              columns={2}
-            >
-              <TextField
-                label="Mark"
-                placeholder="intake cam, bank 1"
-                value={one.name}
-                onChange={(event) => mark(index, { name: event.target.value })}
-                error={Boolean(refused(`marks[${index}].name`))}
-                helperText={refused(`marks[${index}].name`) ?? " "}
-              />
-              <TextField
-                label="Stands off by, teeth"
-                placeholder="0, +1 late, -0,5 early"
-                value={one.off}
-                onChange={(event) => mark(index, { off: event.target.value })}
-                error={Boolean(refused(`marks[${index}].off_teeth`))}
-                helperText={refused(`marks[${index}].off_teeth`) ?? "late is +, the crank on its mark"}
-              />
-            </Grid>
-          ))}
+          {value.marks.map((one, index) => {
+            const ofMark = fieldsOf(one, (part) => mark(index, part), refused);
+            return (
+              <Grid
+                // biome-ignore lint/suspicious/noArrayIndexKey: its name is being typed.
+                key={index}
+                columns={2}
+              >
+                {ofMark.words("name", "Mark", `marks[${index}].name`, "intake cam, bank 1")}
+                {ofMark.words(
+                  "off",
+                  "Stands off by, teeth",
+                  `marks[${index}].off_teeth`,
+                  "0, +1 late, -0,5 early",
+                  "late is +, the crank on its mark",
+                )}
+              </Grid>
+            );
+          })}
           <Grid columns={2}>
-            <QuantityField
-              label="Teeth of a cam's wheel"
-              dimension="count"
-              value={value.teeth}
-              onValue={(teeth) => change({ teeth })}
-              refused={refused("cam_teeth")}
-            />
+            {of.quantity("teeth", "Teeth of a cam's wheel", "count", "cam_teeth")}
             <Button
               color="inherit"
               onClick={() => change({ marks: [...value.marks, { name: "", off: "" }] })}

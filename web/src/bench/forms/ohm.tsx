@@ -6,6 +6,7 @@ import type { ResistanceInput, SimAnswer } from "../../api/bench";
 import type { Reader } from "../../entry/form";
 import { QuantityField } from "../../fields/QuantityField";
 import { Choice } from "../Choice";
+import { fieldsOf } from "../fieldsOf";
 import { type BenchFieldsProps, type BenchForm, cylindersOf } from "../form";
 import { Grid } from "../Grid";
 import { Instrument } from "../Instrument";
@@ -76,48 +77,30 @@ function Displays({ value, change, refused }: Pick<BenchFieldsProps<OhmValue>, "
 }
 
 function Figure({ value, change, refused }: Pick<BenchFieldsProps<OhmValue>, "value" | "change" | "refused">) {
-  const field = (
-    name: keyof OhmValue,
-    label: string,
-    dimension: "resistance" | "temperature" | "percent",
-    of: string,
-  ) => (
-    <QuantityField
-      label={label}
-      dimension={dimension}
-      value={value[name] as string}
-      onValue={(text) => change({ [name]: text })}
-      refused={refused(of)}
-    />
-  );
+  const of = fieldsOf(value, change, refused);
   const range = value.given === "range";
   return (
     <Box>
       <Grid columns={3}>
         {range ? (
           <>
-            {field("low", "From", "resistance", "spec.low_ohm")}
-            {field("high", "To", "resistance", "spec.high_ohm")}
+            {of.quantity("low", "From", "resistance", "spec.low_ohm")}
+            {of.quantity("high", "To", "resistance", "spec.high_ohm")}
           </>
         ) : (
           <>
-            {field("nominal", "Value", "resistance", "spec.nominal_ohm")}
-            {field("tolerance", "± %", "percent", "tolerance_pct")}
+            {of.quantity("nominal", "Value", "resistance", "spec.nominal_ohm")}
+            {of.quantity("tolerance", "± %", "percent", "tolerance_pct")}
           </>
         )}
-        {field("at", "given for", "temperature", "spec.at_c")}
-        {value.twice && range && field("low2", "and from", "resistance", "second.low_ohm")}
-        {value.twice && range && field("high2", "to", "resistance", "second.high_ohm")}
-        {value.twice && !range && field("nominal2", "and value", "resistance", "second.nominal_ohm")}
-        {value.twice && field("at2", "given for", "temperature", "second.at_c")}
+        {of.quantity("at", "given for", "temperature", "spec.at_c")}
+        {value.twice && range && of.quantity("low2", "and from", "resistance", "second.low_ohm")}
+        {value.twice && range && of.quantity("high2", "to", "resistance", "second.high_ohm")}
+        {value.twice && !range && of.quantity("nominal2", "and value", "resistance", "second.nominal_ohm")}
+        {value.twice && of.quantity("at2", "given for", "temperature", "second.at_c")}
       </Grid>
       <Box sx={{ display: "flex", gap: 1.5, alignItems: "flex-start" }}>
-        <TextField
-          label="Where the figure comes from"
-          placeholder="maker's manual, label"
-          value={value.source}
-          onChange={(event) => change({ source: event.target.value })}
-        />
+        {of.words("source", "Where the figure comes from", "", "maker's manual, label")}
         <Button color="inherit" onClick={() => change({ twice: !value.twice })} sx={{ whiteSpace: "nowrap" }}>
           {value.twice ? "At one temperature" : "At two temperatures"}
         </Button>
@@ -168,6 +151,7 @@ function Sisters({ value, change, job, refused }: BenchFieldsProps<OhmValue>) {
 
 function Fields(props: BenchFieldsProps<OhmValue>) {
   const { value, change, job, choices, refused } = props;
+  const of = fieldsOf(value, change, refused);
   const part = choices.parts.find((one) => one.id === value.part);
   const shown = (answer: SimAnswer) =>
     change({
@@ -213,17 +197,9 @@ function Fields(props: BenchFieldsProps<OhmValue>) {
       )}
       {harness ? (
         <Grid columns={3}>
-          {(["alone", "loom", "both"] as const).map((name) => (
-            <TextField
-              key={name}
-              label={{ alone: "The part alone", loom: "The loom alone", both: "Both, from the unit's end" }[name]}
-              placeholder="leave out what was not measured"
-              value={value[name]}
-              onChange={(event) => change({ [name]: event.target.value })}
-              error={Boolean(refused(`${name}.display`, name === "both" ? "both" : "-"))}
-              helperText={refused(`${name}.display`, name === "both" ? "both" : "-") ?? " "}
-            />
-          ))}
+          {of.words("alone", "The part alone", "alone.display", "leave out what was not measured")}
+          {of.words("loom", "The loom alone", "loom.display")}
+          {of.words("both", "Both, from the unit's end", "both.display")}
         </Grid>
       ) : (
         <Displays value={value} change={change} refused={refused} />
@@ -236,28 +212,9 @@ function Fields(props: BenchFieldsProps<OhmValue>) {
           options={RANGES}
           refused={refused("range_multiplier")}
         />
-        <QuantityField
-          label="Its range ends at"
-          dimension="resistance"
-          value={value.range}
-          onValue={(range) => change({ range })}
-          refused={refused("range_max_ohm")}
-          helperText="if it has ranges"
-        />
-        <QuantityField
-          label="Leads held together"
-          dimension="resistance"
-          value={value.leads}
-          onValue={(leads) => change({ leads })}
-          refused={refused("leads_ohm")}
-        />
-        <QuantityField
-          label="The part is at"
-          dimension="temperature"
-          value={value.temperature}
-          onValue={(temperature) => change({ temperature })}
-          refused={refused("part_c")}
-        />
+        {of.quantity("range", "Its range ends at", "resistance", "range_max_ohm", "if it has ranges")}
+        {of.quantity("leads", "Leads held together", "resistance", "leads_ohm")}
+        {of.quantity("temperature", "The part is at", "temperature", "part_c")}
       </Grid>
       <Box sx={{ display: "flex", gap: 1, flexWrap: "wrap" }}>
         <Instrument

@@ -9,6 +9,7 @@ import { Glow } from "../../app/Glow";
 import { sure } from "../../app/words";
 import { QuantityField } from "../../fields/QuantityField";
 import { Choice } from "../Choice";
+import { fieldsOf } from "../fieldsOf";
 import type { BenchFieldsProps, BenchForm } from "../form";
 import { Grid } from "../Grid";
 import { Instrument } from "../Instrument";
@@ -67,6 +68,7 @@ const fresh = (name: string, kind: PointKind, wire = ""): Point => ({
 });
 
 function Fields({ value, change, job, choices, result, refused }: BenchFieldsProps<PathValue>) {
+  const of = fieldsOf(value, change, refused);
   const set = (index: number, part: Partial<Point>) =>
     change({ points: value.points.map((one, place) => (place === index ? { ...one, ...part } : one)) });
   const take = (circuit: string) => {
@@ -93,15 +95,8 @@ function Fields({ value, change, job, choices, result, refused }: BenchFieldsPro
           options={choices.circuits.map((one) => [one.id, one.name] as const)}
           refused={refused("circuit")}
         />
-        <TextField label="Called" value={value.name} onChange={(event) => change({ name: event.target.value })} />
-        <QuantityField
-          label="Battery meanwhile"
-          dimension="voltage"
-          value={value.battery}
-          onValue={(battery) => change({ battery })}
-          refused={refused("battery_v")}
-          helperText="12.5 V if left out"
-        />
+        {of.words("name", "Called", "")}
+        {of.quantity("battery", "Battery meanwhile", "voltage", "battery_v", "12.5 V if left out")}
       </Grid>
       <Box sx={{ display: "flex", gap: 1.5, flexWrap: "wrap", alignItems: "flex-start", mt: -1 }}>
         <KeptChoice
@@ -178,6 +173,7 @@ interface RowProps {
 
 function PointRow({ point, last, next, likelihood, verdict, open, onOpen, set, refused, onGone }: RowProps) {
   const named = point.name || "new point";
+  const ofPoint = fieldsOf(point, set, (...names) => refused(names[0] ?? ""));
   return (
     <Box
       component="li"
@@ -234,34 +230,21 @@ function PointRow({ point, last, next, likelihood, verdict, open, onOpen, set, r
         {open && (
           <Box sx={{ my: 1 }}>
             <Grid columns={2}>
-              <TextField
-                label="Name"
-                value={point.name}
-                onChange={(event) => set({ name: event.target.value })}
-                error={Boolean(refused("name"))}
-                helperText={refused("name") ?? " "}
-              />
+              {ofPoint.words("name", "Name", "name")}
               <Choice
                 label="It is a"
                 value={point.kind}
                 onValue={(kind) => set({ kind: kind as PointKind })}
                 options={KINDS}
               />
-              <TextField
-                label="Wire from here on"
-                placeholder="red/white 1.5"
-                value={point.wire}
-                onChange={(event) => set({ wire: event.target.value })}
-                helperText=" "
-              />
-              <QuantityField
-                label="Should show"
-                dimension="voltage"
-                value={point.expected}
-                onValue={(expected) => set({ expected })}
-                refused={refused("expected_v")}
-                helperText="the battery, or nothing behind the load"
-              />
+              {ofPoint.words("wire", "Wire from here on", "", "red/white 1.5")}
+              {ofPoint.quantity(
+                "expected",
+                "Should show",
+                "voltage",
+                "expected_v",
+                "the battery, or nothing behind the load",
+              )}
             </Grid>
             <Box sx={{ display: "flex", flexWrap: "wrap", alignItems: "center", gap: 1 }}>
               <OneOf

@@ -4,9 +4,9 @@ import FormControlLabel from "@mui/material/FormControlLabel";
 import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import type { PinRole } from "../../api/bench";
-import { QuantityField } from "../../fields/QuantityField";
 import { Choice } from "../Choice";
 import { Connector, type Shape } from "../Connector";
+import { fieldsOf } from "../fieldsOf";
 import type { BenchFieldsProps, BenchForm } from "../form";
 import { Grid } from "../Grid";
 import { Instrument } from "../Instrument";
@@ -102,6 +102,8 @@ function Shaped({ value, change }: Pick<BenchFieldsProps<PinsValue>, "value" | "
 function Fields({ value, change, job, result, refused }: BenchFieldsProps<PinsValue>) {
   const pin = value.pins[value.chosen] ?? EMPTY;
   const set = (part: Partial<Pin>) => change({ pins: { ...value.pins, [value.chosen]: { ...pin, ...part } } });
+  const of = fieldsOf(value, change, refused);
+  const ofPin = fieldsOf(pin, set, refused);
   const numbers = Array.from({ length: value.shape.pins }, (_, index) => index + 1);
   // The refusal counts the pins that were read, in their order.
   const place = readPins(value).indexOf(value.chosen);
@@ -197,37 +199,24 @@ function Fields({ value, change, job, result, refused }: BenchFieldsProps<PinsVa
           {chosen ? `: ${chosen.says}` : ""}
         </Typography>
         <Grid columns={4}>
-          <QuantityField
-            label="Key on"
-            dimension="voltage"
-            value={pin.volt}
-            onValue={(volt) => set({ volt })}
-            refused={refused(`readings[${place}].volt`)}
-          />
-          <QuantityField
-            label="It swings from"
-            dimension="voltage"
-            value={pin.lowest}
-            onValue={(lowest) => set({ lowest })}
-            refused={refused(`readings[${place}].swings_v`)}
-          />
-          <QuantityField label="to" dimension="voltage" value={pin.highest} onValue={(highest) => set({ highest })} />
-          <QuantityField
-            label="To the body, key off"
-            dimension="resistance"
-            value={pin.ohm}
-            onValue={(ohm) => set({ ohm })}
-            refused={refused(`readings[${place}].ground_ohm`)}
-            helperText="tells a ground from an open wire"
-          />
+          {ofPin.quantity("volt", "Key on", "voltage", `readings[${place}].volt`)}
+          {ofPin.quantity("lowest", "It swings from", "voltage", `readings[${place}].swings_v`)}
+          {ofPin.quantity("highest", "to", "voltage", "")}
+          {ofPin.quantity(
+            "ohm",
+            "To the body, key off",
+            "resistance",
+            `readings[${place}].ground_ohm`,
+            "tells a ground from an open wire",
+          )}
           <Choice
             label="It should be"
             value={pin.role}
             onValue={(role) => set({ role: role as Pin["role"] })}
             options={ROLES}
           />
-          <TextField label="For" value={pin.name} onChange={(event) => set({ name: event.target.value })} />
-          <TextField label="Wire" value={pin.wire} onChange={(event) => set({ wire: event.target.value })} />
+          {ofPin.words("name", "For", "")}
+          {ofPin.words("wire", "Wire", "")}
           <FormControlLabel
             control={<Checkbox checked={pin.pierced} onChange={(event) => set({ pierced: event.target.checked })} />}
             label="wire pierced"
@@ -252,21 +241,8 @@ function Fields({ value, change, job, result, refused }: BenchFieldsProps<PinsVa
             options={[["", "no motor"], ...numbers.map((one) => [String(one), String(one)] as const)]}
             refused={refused("motor.negative_pin")}
           />
-          <QuantityField
-            label="From - to + it shows"
-            dimension="voltage"
-            value={value.opening}
-            onValue={(opening) => change({ opening })}
-            refused={refused("motor.opening_v")}
-          />
-          <QuantityField
-            label="Battery meanwhile"
-            dimension="voltage"
-            value={value.battery}
-            onValue={(battery) => change({ battery })}
-            refused={refused("battery_v")}
-            helperText="12.5 V if left out"
-          />
+          {of.quantity("opening", "From - to + it shows", "voltage", "motor.opening_v")}
+          {of.quantity("battery", "Battery meanwhile", "voltage", "battery_v", "12.5 V if left out")}
         </Grid>
       </Box>
     </>

@@ -6,6 +6,7 @@ import { useState } from "react";
 import type { CylinderReading, PlugFace as Face } from "../../api/bench";
 import { QuantityField } from "../../fields/QuantityField";
 import { Choice } from "../Choice";
+import { fieldsOf } from "../fieldsOf";
 import { type BenchFieldsProps, type BenchForm, cylindersOf, unread } from "../form";
 import { Grid } from "../Grid";
 import { Photos } from "../Photos";
@@ -33,6 +34,7 @@ const TIGHTNESS = [
 ] as const;
 
 function Fields({ value, change, job, choices, result, refused }: BenchFieldsProps<PlugsValue>) {
+  const of = fieldsOf(value, change, refused);
   const set = (cylinder: number, part: Partial<Plug>) =>
     change({ plugs: { ...value.plugs, [cylinder]: { ...(value.plugs[cylinder] ?? EMPTY), ...part } } });
   return (
@@ -86,20 +88,8 @@ function Fields({ value, change, job, choices, result, refused }: BenchFieldsPro
         })}
       </Box>
       <Grid columns={3}>
-        <QuantityField
-          label="Gap should be from"
-          dimension="length"
-          value={value.least}
-          onValue={(least) => change({ least })}
-          refused={refused("spec_low")}
-        />
-        <QuantityField
-          label="to"
-          dimension="length"
-          value={value.most}
-          onValue={(most) => change({ most })}
-          refused={refused("spec_high")}
-        />
+        {of.quantity("least", "Gap should be from", "length", "spec_low")}
+        {of.quantity("most", "to", "length", "spec_high")}
       </Grid>
     </>
   );

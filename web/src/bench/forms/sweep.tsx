@@ -12,6 +12,7 @@ import { ProblemNote } from "../../fields/ProblemNote";
 import { QuantityField } from "../../fields/QuantityField";
 import { useSettled } from "../../fields/useSettled";
 import { Choice } from "../Choice";
+import { fieldsOf } from "../fieldsOf";
 import type { BenchFieldsProps, BenchForm } from "../form";
 import { Grid } from "../Grid";
 import { OneOf } from "../OneOf";
@@ -114,19 +115,14 @@ function Recorded({ value, change, job }: Pick<BenchFieldsProps<SweepValue>, "va
 }
 
 function Fields({ value, change, job, result, refused }: BenchFieldsProps<SweepValue>) {
+  const of = fieldsOf(value, change, refused);
   const typed = useQuery(travelQuery(useSettled(value.text)));
   const points = value.from === "hand" ? (typed.data ?? []) : value.points;
   return (
     <>
       <Grid>
         <Choice label="What was moved" value={value.of} onValue={(of) => change({ of })} options={OF} />
-        <QuantityField
-          label="It should reach, end to end"
-          dimension="voltage"
-          value={value.span}
-          onValue={(span) => change({ span })}
-          refused={refused("expected_span")}
-        />
+        {of.quantity("span", "It should reach, end to end", "voltage", "expected_span")}
       </Grid>
       <OneOf
         label="Where the travel comes from"

@@ -1,10 +1,10 @@
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
-import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import type { Measurement } from "../../api/bench";
 import { QuantityField } from "../../fields/QuantityField";
 import { Choice } from "../Choice";
+import { fieldsOf } from "../fieldsOf";
 import type { BenchFieldsProps, BenchForm } from "../form";
 import { Grid } from "../Grid";
 import { Instrument } from "../Instrument";
@@ -40,20 +40,20 @@ const HELD = [
 ] as const;
 
 function Hold({ value, change, job, refused }: BenchFieldsProps<VacuumValue>) {
+  const of = fieldsOf(value, change, refused);
   const set = (index: number, part: Partial<VacuumValue["readings"][number]>) =>
     change({ readings: value.readings.map((one, place) => (place === index ? { ...one, ...part } : one)) });
   return (
     <>
       <Grid columns={3}>
         <Choice label="What should hold" value={value.held} onValue={(held) => change({ held })} options={HELD} />
-        <QuantityField
-          label="It may lose, % a minute"
-          dimension="percent"
-          value={value.limit}
-          onValue={(limit) => change({ limit })}
-          refused={refused("limit_pct_per_min")}
-          helperText="the book's figure if left out"
-        />
+        {of.quantity(
+          "limit",
+          "It may lose, % a minute",
+          "percent",
+          "limit_pct_per_min",
+          "the book's figure if left out",
+        )}
         <Instrument
           fleetNo={job.vehicle.fleet_no}
           question={{ read: "hold" }}
@@ -105,39 +105,18 @@ function Hold({ value, change, job, refused }: BenchFieldsProps<VacuumValue>) {
 function RodFields({ value, change, job, refused }: BenchFieldsProps<VacuumValue>) {
   const set = (index: number, part: Partial<Rod>) =>
     change({ rods: value.rods.map((one, place) => (place === index ? { ...one, ...part } : one)) });
-  const volt = (name: "restLow" | "restHigh" | "fullLow" | "fullHigh", label: string, of: string) => (
-    <QuantityField
-      label={label}
-      dimension="voltage"
-      value={value[name]}
-      onValue={(text) => change({ [name]: text })}
-      refused={refused(of)}
-    />
-  );
+  const of = fieldsOf(value, change, refused);
+  const ofRod = (one: Rod, index: number) => fieldsOf(one, (part) => set(index, part), refused);
   const last = value.rods[value.rods.length - 1];
   return (
     <>
       <Grid columns={4}>
-        {volt("restLow", "Window at rest, from", "windows.rest")}
-        {volt("restHigh", "to", "windows.rest")}
-        {volt("fullLow", "At full travel, from", "windows.full")}
-        {volt("fullHigh", "to", "windows.full")}
-        <QuantityField
-          label="Vacuum applied"
-          dimension="pressure"
-          value={value.vacuum}
-          onValue={(vacuum) => change({ vacuum })}
-          refused={refused("vacuum_kpa")}
-          helperText="kPa, or write mmHg, bar, inHg"
-        />
-        <QuantityField
-          label="Rod as it was found"
-          dimension="length"
-          value={value.length}
-          onValue={(length) => change({ length })}
-          refused={refused("rod_mm")}
-          helperText="mm, before it is moved"
-        />
+        {of.quantity("restLow", "Window at rest, from", "voltage", "windows.rest")}
+        {of.quantity("restHigh", "to", "voltage", "windows.rest")}
+        {of.quantity("fullLow", "At full travel, from", "voltage", "windows.full")}
+        {of.quantity("fullHigh", "to", "voltage", "windows.full")}
+        {of.quantity("vacuum", "Vacuum applied", "pressure", "vacuum_kpa", "kPa, or write mmHg, bar, inHg")}
+        {of.quantity("length", "Rod as it was found", "length", "rod_mm", "mm, before it is moved")}
       </Grid>
       <Box component="ol" aria-label="Settings of the rod" sx={{ listStyle: "none", m: 0, p: 0 }}>
         {value.rods.map((one, index) => (
@@ -147,28 +126,13 @@ function RodFields({ value, change, job, refused }: BenchFieldsProps<VacuumValue
             key={index}
             sx={{ display: "flex", gap: 1.5, mt: 1 }}
           >
-            <TextField
-              label={index === 0 ? "As it was found" : "Turned to"}
-              value={one.turns}
-              disabled={index === 0}
-              onChange={(event) => set(index, { turns: event.target.value })}
-              error={Boolean(refused(`rods[${index}].turns`))}
-              helperText={refused(`rods[${index}].turns`) ?? "turns from there"}
-            />
-            <QuantityField
-              label="At rest"
-              dimension="voltage"
-              value={one.rest}
-              onValue={(rest) => set(index, { rest })}
-              refused={refused(`rods[${index}].rest_v`)}
-            />
-            <QuantityField
-              label="At full travel"
-              dimension="voltage"
-              value={one.full}
-              onValue={(full) => set(index, { full })}
-              refused={refused(`rods[${index}].full_v`)}
-            />
+            {index === 0 ? (
+              <Box sx={{ width: "100%", pt: 1.25 }}>as it was found</Box>
+            ) : (
+              ofRod(one, index).words("turns", "Turned to", `rods[${index}].turns`, "0.5, -1", "turns from there")
+            )}
+            {ofRod(one, index).quantity("rest", "At rest", "voltage", `rods[${index}].rest_v`)}
+            {ofRod(one, index).quantity("full", "At full travel", "voltage", `rods[${index}].full_v`)}
           </Box>
         ))}
       </Box>

@@ -1,10 +1,8 @@
 import Box from "@mui/material/Box";
-import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import type { Measurement } from "../../api/bench";
-import type { Dimension } from "../../api/types";
-import { QuantityField } from "../../fields/QuantityField";
 import { Choice } from "../Choice";
+import { fieldsOf } from "../fieldsOf";
 import type { BenchFieldsProps, BenchForm } from "../form";
 import { Grid } from "../Grid";
 import { Instrument } from "../Instrument";
@@ -42,22 +40,7 @@ const POINTS = [
 ] as const;
 
 function Fields({ value, change, job, choices, refused }: BenchFieldsProps<VoltsValue>) {
-  const field = (
-    name: keyof VoltsValue,
-    label: string,
-    of: string,
-    dimension: Dimension = "voltage",
-    helper?: string,
-  ) => (
-    <QuantityField
-      label={label}
-      dimension={dimension}
-      value={value[name]}
-      onValue={(text) => change({ [name]: text })}
-      refused={refused(of)}
-      helperText={helper}
-    />
-  );
+  const of = fieldsOf(value, change, refused);
   return (
     <>
       <OneOf
@@ -92,13 +75,14 @@ function Fields({ value, change, job, choices, refused }: BenchFieldsProps<Volts
       {value.what === "voltages" && (
         <>
           <Grid columns={4}>
-            {field("off", "Key off", "off_v")}
-            {field("on", "Key on", "on_v")}
-            {field("crank", "Cranking", "crank_v")}
-            {field("run", "Running", "run_v")}
+            {of.quantity("off", "Key off", "voltage", "off_v")}
+            {of.quantity("on", "Key on", "voltage", "on_v")}
+            {of.quantity("crank", "Cranking", "voltage", "crank_v")}
+            {of.quantity("run", "Running", "voltage", "run_v")}
             {value.point !== "battery" &&
-              field("battery", "Battery, key on", "battery_v", "voltage", "12.5 V if left out")}
-            {value.point !== "battery" && field("batteryCrank", "Battery, cranking", "battery_crank_v")}
+              of.quantity("battery", "Battery, key on", "voltage", "battery_v", "12.5 V if left out")}
+            {value.point !== "battery" &&
+              of.quantity("batteryCrank", "Battery, cranking", "voltage", "battery_crank_v")}
           </Grid>
           <Box>
             <Instrument
@@ -120,25 +104,18 @@ function Fields({ value, change, job, choices, refused }: BenchFieldsProps<Volts
       )}
       {value.what === "drop" && (
         <Grid columns={4}>
-          {field("drop", "Lost along it", "drop_v")}
-          {field("current", "while there flow", "current_a", "current")}
-          {field("limit", "At most", "limit_v")}
-          {field("full", "at", "full_current_a", "current", "the working current")}
+          {of.quantity("drop", "Lost along it", "voltage", "drop_v")}
+          {of.quantity("current", "while there flow", "current", "current_a")}
+          {of.quantity("limit", "At most", "voltage", "limit_v")}
+          {of.quantity("full", "at", "current", "full_current_a", "the working current")}
         </Grid>
       )}
       {value.what === "current" && (
         <Grid columns={4}>
-          <TextField
-            label="Of what"
-            placeholder="fuel pump"
-            value={value.of}
-            onChange={(event) => change({ of: event.target.value })}
-            error={Boolean(refused("reading.of"))}
-            helperText={refused("reading.of") ?? " "}
-          />
-          {field("ampere", "Flows", "ampere", "current")}
-          {field("lowA", "At least", "low_a", "current")}
-          {field("highA", "At most", "high_a", "current")}
+          {of.words("of", "Of what", "reading.of", "fuel pump")}
+          {of.quantity("ampere", "Flows", "current", "ampere")}
+          {of.quantity("lowA", "At least", "current", "low_a")}
+          {of.quantity("highA", "At most", "current", "high_a")}
         </Grid>
       )}
       {value.what !== "voltages" && <MeterChoice value={value} change={change} choices={choices} refused={refused} />}
