@@ -147,14 +147,9 @@ function Bench({ job, form, choices }: { job: JobView; form: BenchForm<any>; cho
         {result ? (
           <Verdict result={result} />
         ) : problem ? (
-          <Box
-            component="section"
-            aria-label="Verdict"
-            role="alert"
-            sx={{ bgcolor: "background.paper", px: 2, py: 1.5 }}
-          >
+          <Box component="section" aria-label="Verdict" sx={{ bgcolor: "background.paper", px: 2, py: 1.5 }}>
             <Typography variant="h2">Not judged yet</Typography>
-            <Typography>
+            <Typography role="alert">
               {problem.errors.length ? problem.errors.map((one) => one.reason).join("; ") : problem.message}
             </Typography>
           </Box>

@@ -108,14 +108,9 @@ function Read({ capture, job }: { capture: StoredCapture; job: JobView }) {
             refused={(...fields) => problem?.reasonFor(...fields)}
           />
           {problem && (
-            <Box
-              component="section"
-              aria-label="Verdict"
-              role="alert"
-              sx={{ bgcolor: "background.paper", px: 2, py: 1.5 }}
-            >
+            <Box component="section" aria-label="Verdict" sx={{ bgcolor: "background.paper", px: 2, py: 1.5 }}>
               <Typography variant="h2">Not read yet</Typography>
-              <Typography>
+              <Typography role="alert">
                 {problem.errors.length ? problem.errors.map((one) => one.reason).join("; ") : problem.message}
               </Typography>
             </Box>

@@ -162,7 +162,7 @@ pub fn pins(input: &PinsInput, knowledge: &BenchKnowledge) -> Result<PinsResult,
             let wanted = expected(pin).map(|one| one.role);
             let verdict = match wanted {
                 None => Judged::CannotTell,
-                Some(wanted) => fits(wanted, shows),
+                Some(wanted) => fits(wanted, shows, reading.volt.is_some()),
             };
             PinJudged { pin, shows, expected: wanted, verdict, says: pin_words(reading, shows, wanted) }
         })
@@ -174,8 +174,8 @@ pub fn pins(input: &PinsInput, knowledge: &BenchKnowledge) -> Result<PinsResult,
         for b in &wrong[index + 1..] {
             let (Some(wanted_a), Some(wanted_b)) = (a.expected, b.expected) else { continue };
             if wanted_a != wanted_b
-                && fits(wanted_a, b.shows) == Judged::Good
-                && fits(wanted_b, a.shows) == Judged::Good
+                && fits(wanted_a, b.shows, true) == Judged::Good
+                && fits(wanted_b, a.shows, true) == Judged::Good
             {
                 crossed.push([a.pin, b.pin]);
             }
@@ -273,13 +273,15 @@ fn role(reading: &PinReading, battery: f64, knowledge: &BenchKnowledge) -> PinRo
 }
 
 /// Whether what is shown can be what is expected. A signal may lie anywhere up to the reference.
-fn fits(wanted: PinRole, shows: PinRole) -> Judged {
+fn fits(wanted: PinRole, shows: PinRole, read_volt: bool) -> Judged {
     use PinRole as R;
     match (wanted, shows) {
         (a, b) if a == b => Judged::Good,
         (R::Ground | R::Open, R::GroundOrOpen) => Judged::CannotTell,
         (R::Signal, R::GroundOrOpen | R::Reference) => Judged::CannotTell,
-        (_, R::Unclear) => Judged::CannotTell,
+        // A voltage that is no drive's and fits nothing is certainly not what was expected.
+        (R::MotorDrive, R::Unclear) => Judged::CannotTell,
+        (_, R::Unclear) if !read_volt => Judged::CannotTell,
         _ => Judged::Bad,
     }
 }

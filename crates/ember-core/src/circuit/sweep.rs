@@ -123,45 +123,51 @@ pub fn sweep(input: &SweepInput, knowledge: &BenchKnowledge) -> Result<SweepResu
         });
     }
     let positions: Option<Vec<f64>> = points.iter().map(|p| p.position).collect();
-    let pct = |amount: f64| 100.0 * amount / span;
+    // A value that has dropped out belongs to no end: the span is taken anew without it.
+    let raw_pct = |amount: f64| 100.0 * amount / span;
     let second_differences: Vec<f64> =
         values.windows(3).map(|w| (w[2] - 2.0 * w[1] + w[0]).abs() / 6.0_f64.sqrt()).collect();
     let noise = 1.4826 * median(&second_differences);
 
     // Drop-outs first: they would pass for two steps and a bend.
     let mut smooth = values.clone();
-    let mut drop_outs = 0;
+    let mut dropped: Vec<(usize, f64)> = Vec::new();
     let reach = (points.len() / 40).clamp(1, 25);
     // How far the value goes from one point to the next where nothing is wrong.
-    let usual = pct(median(&values.windows(2).map(|w| (w[1] - w[0]).abs()).collect::<Vec<_>>()));
-    let wobble = pct(figures.noise_sigmas * noise).min(5.0);
+    let usual = raw_pct(median(&values.windows(2).map(|w| (w[1] - w[0]).abs()).collect::<Vec<_>>()));
+    let wobble = raw_pct(figures.noise_sigmas * noise).min(5.0);
     let mut at = 1;
     while at + 1 < values.len() {
-        let away = pct((values[at] - smooth[at - 1]).abs()) - usual;
+        let away = raw_pct((values[at] - smooth[at - 1]).abs()) - usual;
         let back = (at + 1..(at + 1 + reach).min(values.len())).find(|&then| {
             let moved_on = usual * (then + 1 - at) as f64;
-            pct((values[then] - smooth[at - 1]).abs()) < away / 3.0 + moved_on + wobble
+            raw_pct((values[then] - smooth[at - 1]).abs()) < away / 3.0 + moved_on + wobble
         });
         match back {
             Some(then) if away > figures.drop_out_pct => {
-                drop_outs += 1;
                 let mut depth = 0.0_f64;
                 for (offset, slot) in smooth[at..then].iter_mut().enumerate() {
                     let share = (offset + 1) as f64 / (then - at + 1) as f64;
                     *slot = values[at - 1] + share * (values[then] - values[at - 1]);
-                    depth = depth.max(pct((values[at + offset] - *slot).abs()));
+                    depth = depth.max((values[at + offset] - *slot).abs());
                 }
-                marks.push(SweepMark {
-                    flaw: SweepFlaw::DropOut,
-                    at,
-                    pct: depth,
-                    says: format!("drops out by {depth:.0} % of the travel"),
-                });
+                dropped.push((at, depth));
                 at = then + 1;
             }
             _ => at += 1,
         }
     }
+
+    let (low, high) = ends(&smooth);
+    let span = high - low;
+    let pct = |amount: f64| 100.0 * amount / span;
+    let drop_outs = dropped.len();
+    marks.extend(dropped.into_iter().map(|(at, depth)| SweepMark {
+        flaw: SweepFlaw::DropOut,
+        at,
+        pct: pct(depth),
+        says: format!("drops out by {:.0} % of the travel", pct(depth)),
+    }));
 
     // Steps: what a neighbour is off by, beyond the movement between the two and the noise.
     let slope = positions.as_ref().and_then(|x| line(x, &smooth)).map(|l| l.1.abs());

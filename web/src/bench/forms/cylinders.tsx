@@ -60,6 +60,9 @@ const COLUMNS: Record<Of, readonly (readonly ["value" | "wet" | "ohm" | "seconds
   ],
 };
 
+/** Under which name a cylinder's text is kept: what was written of one kind is none of another's. */
+const at = (value: CylindersValue, cylinder: number) => `${value.of} ${cylinder}`;
+
 const kindsOf = (job: JobView) =>
   KINDS.filter(([of]) => (job.state.engine.fuel === "diesel" ? of !== "spark" : of !== "glow-plug"));
 
@@ -68,7 +71,7 @@ function Fields({ value, change, job, result, refused }: BenchFieldsProps<Cylind
   const columns = COLUMNS[value.of];
   const says = (cylinder: number) => result?.figures.find((one) => one.label === `cylinder ${cylinder}`)?.says;
   const set = (name: "value" | "wet" | "ohm" | "seconds" | "heard" | "spark", cylinder: number, text: string) =>
-    change({ [name]: { ...value[name], [cylinder]: text } });
+    change({ [name]: { ...value[name], [at(value, cylinder)]: text } });
   return (
     <>
       <OneOf label="What is compared" options={kindsOf(job)} chosen={value.of} onChosen={(of) => change({ of })} />
@@ -111,7 +114,7 @@ function Fields({ value, change, job, result, refused }: BenchFieldsProps<Cylind
                   key={name}
                   label={`Cylinder ${cylinder}, ${label}`}
                   dimension={dimension}
-                  value={value[name][cylinder] ?? ""}
+                  value={value[name][at(value, cylinder)] ?? ""}
                   onValue={(text) => set(name, cylinder, text)}
                   refused={refused(`c${cylinder}.${name}`)}
                   sx={{ maxWidth: "12.5rem" }}
@@ -120,7 +123,7 @@ function Fields({ value, change, job, result, refused }: BenchFieldsProps<Cylind
               {value.of === "leak-down" && (
                 <Choice
                   label="Heard"
-                  value={value.heard[cylinder] ?? ""}
+                  value={value.heard[at(value, cylinder)] ?? ""}
                   onValue={(text) => set("heard", cylinder, text)}
                   options={HEARD}
                 />
@@ -133,7 +136,7 @@ function Fields({ value, change, job, result, refused }: BenchFieldsProps<Cylind
                     ["weak", "weak, yellow"],
                     ["none", "none"],
                   ]}
-                  chosen={(value.spark[cylinder] as Spark) ?? ""}
+                  chosen={(value.spark[at(value, cylinder)] as Spark) ?? ""}
                   onChosen={(seen) => set("spark", cylinder, seen)}
                   onNone={() => set("spark", cylinder, "")}
                 />
@@ -155,7 +158,7 @@ function Fields({ value, change, job, result, refused }: BenchFieldsProps<Cylind
             onAnswer={(answer) =>
               change({
                 instrument: answer.instrument,
-                value: Object.fromEntries(answer.values.map((kpa, index) => [index + 1, String(kpa)])),
+                value: Object.fromEntries(answer.values.map((kpa, index) => [at(value, index + 1), String(kpa)])),
               })
             }
           />
@@ -188,15 +191,16 @@ export const cylindersForm: BenchForm<CylindersValue> = {
       const reading = unread(cylinder);
       let any = false;
       for (const [name, , dimension] of COLUMNS[value.of]) {
-        const text = value[name][cylinder] ?? "";
+        const text = value[name][at(value, cylinder)] ?? "";
         if (text.trim() === "") continue;
         any = true;
         if (name === "ohm" && /^\s*ol/i.test(text)) reading.open = true;
         else reading[name] = await read.number(text, dimension, `c${cylinder}.${name}`);
       }
-      if (value.of === "leak-down" && value.heard[cylinder]) reading.heard_at = value.heard[cylinder] as Heard;
-      if (value.of === "spark" && value.spark[cylinder]) {
-        reading.spark = value.spark[cylinder] as Spark;
+      if (value.of === "leak-down" && value.heard[at(value, cylinder)])
+        reading.heard_at = value.heard[at(value, cylinder)] as Heard;
+      if (value.of === "spark" && value.spark[at(value, cylinder)]) {
+        reading.spark = value.spark[at(value, cylinder)] as Spark;
         any = true;
       }
       if (any) readings.push(reading);
