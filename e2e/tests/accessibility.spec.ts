@@ -58,6 +58,63 @@ const VIEWS: { name: string; path: string; open?: (page: Page) => Promise<void> 
   { name: "fault", path: "/book/faults/vanes-stick" },
   { name: "test page", path: "/book/tests/spark-test" },
   { name: "workshop's own", path: "/book/workshop" },
+  {
+    name: "ohm at the bench",
+    path: "/jobs/2/bench?with=ohm",
+    open: async (page) => {
+      await page.getByRole("button", { name: "Simulated meter", exact: true }).click();
+      await page.getByLabel("From", { exact: true }).fill("0.6");
+      await page.getByLabel("To", { exact: true }).fill("1.2");
+      await expect(page.getByRole("region", { name: "Verdict" })).toContainText("pass");
+    },
+  },
+  {
+    name: "path at the bench",
+    path: "/jobs/5/bench?with=path",
+    open: async (page) => {
+      await page.getByRole("button", { name: "Simulated meter at the next point" }).click();
+      await page.getByRole("button", { name: "Details of main relay" }).click();
+      await page.getByRole("button", { name: "Another circuit on this feed" }).click();
+    },
+  },
+  {
+    name: "pins at the bench",
+    path: "/jobs/5/bench?with=pins",
+    open: async (page) => {
+      await page.getByRole("button", { name: "Simulated meter" }).click();
+      await expect(page.getByRole("button", { name: /^Pin 1, 8.9/ })).toBeVisible();
+    },
+  },
+  { name: "volts at the bench", path: "/jobs/7/bench?with=volts" },
+  { name: "cylinders at the bench", path: "/jobs/1/bench?with=cylinders" },
+  {
+    name: "plugs at the bench",
+    path: "/jobs/1/bench?with=plugs",
+    open: async (page) => {
+      await page.getByRole("button", { name: /^Face of plug 1/ }).click();
+      await page.waitForTimeout(400);
+    },
+  },
+  {
+    name: "sweep at the bench",
+    path: "/jobs/1/bench?with=sweep",
+    open: async (page) => {
+      await page.getByLabel(/^One line/).fill("0 1\n1 2\n2 3\n3 4\n4 5\n5 6\n6 9\n7 10\n8 11");
+      await drawn(page);
+    },
+  },
+  { name: "vacuum at the bench", path: "/jobs/4/bench?with=vacuum" },
+  { name: "air at the bench", path: "/jobs/4/bench?with=air" },
+  { name: "more at the bench", path: "/jobs/1/bench?with=more" },
+  { name: "scope", path: "/jobs/2/scope" },
+  {
+    name: "capture",
+    path: "/jobs/2/scope",
+    open: async (page) => {
+      await page.getByRole("button", { name: "Coil current" }).click();
+      await expect(page.getByRole("region", { name: "Verdict" })).toContainText("alike");
+    },
+  },
   { name: "counts", path: "/jobs/1/counts" },
   { name: "proof", path: "/jobs/1/proof" },
   { name: "report", path: "/jobs/1/report" },

@@ -228,3 +228,92 @@ fn a_clipped_capture_is_said_to_be_and_proves_nothing_good() {
     let result = read(&capture, &asked, &engine);
     assert!(result.says.contains("Clipped") && result.verdict == Judged::CannotTell, "{}", result.says);
 }
+
+fn vee() -> Engine {
+    let description: EngineDescription = serde_json::from_value(serde_json::json!({
+        "cylinders": 6, "arrangement": "vee", "firing_order": [1, 4, 3, 6, 2, 5], "banks": [[1, 3, 5], [2, 4, 6]],
+    }))
+    .unwrap();
+    Engine::new(&description).unwrap()
+}
+
+/// Relative compression of a V6 within 5 points, whichever cylinder is weak.
+#[rstest]
+fn a_weak_cylinder_of_a_vee_is_named_wherever_it_stands_in_the_order(
+    #[values(0.002, 0.02, 0.04)] noise: f64,
+    #[values(1, 2, 5, 6)] weak: u8,
+) {
+    let engine = vee();
+    let capture = Scope::new(10_000.0, noise, 31).cranking(&engine, 4.0, 190.0, |c| if c == weak { 0.65 } else { 1.0 });
+    let asked = WaveformAsk { sync: Some("sync".into()), ..ask(WaveformKind::CrankingCurrent, "starter current") };
+    let result = read(&capture, &asked, &engine);
+    assert_eq!(result.odd.iter().map(|o| o.cylinder).collect::<Vec<_>>(), [weak], "{}", result.says);
+    let relative = result.figures.iter().find(|f| f.name == "relative_pct").unwrap();
+    assert!((relative.cylinders[&weak.to_string()] - 65.0).abs() < 5.0, "{relative:?}");
+}
+
+/// Wheels as they are made: teeth and gap are counted, the speed is within half a per cent.
+#[rstest]
+fn wheels_of_several_makes_are_counted(
+    #[values((58, 2), (35, 1), (22, 2))] wheel: (u32, u32),
+    #[values(0.001, 0.01, 0.03)] noise: f64,
+    #[values(220.0, 850.0, 3200.0)] rpm: f64,
+) {
+    let truth = CamTruth { teeth: wheel.0, missing: wheel.1, rpm, ..cam(0.0, false) };
+    let capture = Scope::new(200_000.0, noise, 32).crank_and_cam((900.0 / rpm).clamp(0.4, 3.0), &truth);
+    let result = read(&capture, &ask(WaveformKind::CrankAndCam, "crank"), &engine(4, &[1, 3, 4, 2]));
+    let teeth = result.teeth.as_ref().unwrap();
+    assert_eq!((teeth.teeth, teeth.missing, teeth.disturbed), (wheel.0, wheel.1, 0), "{teeth:?}");
+    near("speed", teeth.rpm, rpm, 0.5);
+}
+
+/// Inductance and dwell within 5 % over coils of different make.
+#[rstest]
+fn coils_of_several_makes_are_read(
+    #[values((2.4, 0.45, 2.0), (4.2, 0.72, 3.0), (8.0, 1.5, 4.5))] make: (f64, f64, f64),
+    #[values(0.001, 0.01, 0.02)] noise: f64,
+) {
+    let (inductance_mh, resistance_ohm, dwell_ms) = make;
+    let engine = engine(4, &[1, 3, 4, 2]);
+    let truth = CoilTruth { inductance_mh, resistance_ohm, dwell_ms, ..COIL };
+    let capture = Scope::new(100_000.0, noise, 33).coil_current(&engine, 0.6, |_| truth);
+    let asked = WaveformAsk {
+        supply_v: Some(COIL.supply_v),
+        sync: Some("sync".into()),
+        ..ask(WaveformKind::CoilCurrent, "coil current")
+    };
+    let result = read(&capture, &asked, &engine);
+    near("dwell", median(&result, "dwell_ms"), dwell_ms, 2.0);
+    near("inductance", median(&result, "inductance_mh"), inductance_mh, 5.0);
+}
+
+/// A spark that burns short or long is recovered within 6 %.
+#[rstest]
+fn burn_times_are_recovered_over_their_range(
+    #[values(0.6, 1.0, 1.8, 2.4)] burn_ms: f64,
+    #[values(0.001, 0.005, 0.01)] noise: f64,
+) {
+    let truth = SparkTruth { firing_kv: 14.0, spark_line_kv: 1.4, burn_ms, rpm: 1200.0 };
+    let capture = Scope::new(500_000.0, noise, 34).ignition_voltage(0.5, truth);
+    let result = read(&capture, &ask(WaveformKind::IgnitionVoltage, "secondary"), &engine(1, &[1]));
+    near("burn", median(&result, "burn_ms"), burn_ms, 6.0);
+}
+
+/// A needle that opens late is seen as such within 8 %.
+#[rstest]
+fn an_injectors_opening_is_recovered_over_its_range(
+    #[values(1.4, 1.9, 2.6)] opens_ms: f64,
+    #[values(0.001, 0.006, 0.012)] noise: f64,
+) {
+    let truth = InjectorTruth {
+        supply_v: 13.8,
+        inductance_mh: 14.0,
+        resistance_ohm: 13.5,
+        pulse_ms: 4.6,
+        opens_ms,
+        rpm: 1500.0,
+    };
+    let capture = Scope::new(100_000.0, noise, 35).injector(0.8, truth);
+    let result = read(&capture, &ask(WaveformKind::InjectorCurrent, "injector current"), &engine(1, &[1]));
+    near("opening", median(&result, "opens_ms"), opens_ms, 8.0);
+}

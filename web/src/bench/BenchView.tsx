@@ -13,11 +13,10 @@ import { NotHere } from "../app/NotHere";
 import { usePreferences } from "../app/preferences";
 import { Screen } from "../app/Screen";
 import { Waiting } from "../app/Waiting";
-import { km } from "../app/words";
 import { Cautions, useAcknowledged } from "../entry/Cautions";
 import { NotTaken } from "../entry/EntryFrame";
 import { reader } from "../entry/form";
-import { QuantityField } from "../fields/QuantityField";
+import { WhereAndWho } from "../entry/WhereAndWho";
 import { requestKey } from "../fields/requestKey";
 import { Tabs } from "../fields/Tabs";
 import { useDraft } from "../fields/useDraft";
@@ -178,20 +177,11 @@ function Bench({ job, form, choices }: { job: JobView; form: BenchForm<any>; cho
             value={common.conditions}
             onChange={(event) => changeCommon({ conditions: event.target.value })}
           />
-          <QuantityField
-            label="Odometer (km, or write mi)"
-            dimension="distance"
-            value={common.odometer}
-            onValue={(odometer) => changeCommon({ odometer })}
-            refused={saveProblem?.reasonFor("odometer_km")}
-            helperText={`last ${km(job.state.odometer_km)}`}
-          />
-          <TextField
-            label="Signed"
-            value={preferences.author}
-            onChange={(event) => preferences.set({ author: event.target.value })}
-            error={Boolean(saveProblem?.reasonFor("author"))}
-            helperText={saveProblem?.reasonFor("author") ?? " "}
+          <WhereAndWho
+            job={job}
+            odometer={common.odometer}
+            onOdometer={(odometer) => changeCommon({ odometer })}
+            problem={saveProblem}
           />
           <TextField
             label="Instrument"

@@ -2,7 +2,6 @@ import Alert from "@mui/material/Alert";
 import Box from "@mui/material/Box";
 import Button from "@mui/material/Button";
 import Drawer from "@mui/material/Drawer";
-import TextField from "@mui/material/TextField";
 import Typography from "@mui/material/Typography";
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -10,8 +9,6 @@ import { asProblem } from "../api/problem";
 import { useAppend } from "../api/queries";
 import type { Entry, JobView, NewEntry } from "../api/types";
 import { usePreferences } from "../app/preferences";
-import { km } from "../app/words";
-import { QuantityField } from "../fields/QuantityField";
 import { requestKey } from "../fields/requestKey";
 import { useDraft } from "../fields/useDraft";
 import { describe, headline, KIND } from "../job/describe";
@@ -19,6 +16,7 @@ import { Cautions, useAcknowledged } from "./Cautions";
 import { EntryFrame, NotTaken } from "./EntryFrame";
 import { type EntryForm, reader, type SheetRequest } from "./form";
 import { formOf } from "./forms";
+import { WhereAndWho } from "./WhereAndWho";
 
 export type { SheetRequest } from "./form";
 
@@ -133,20 +131,11 @@ export function EntrySheet({ job, request, onClose, onSaved, onWithdraw }: Props
         </Box>
         <Box sx={{ px: 3, pt: 1.5, pb: 1.5, borderTop: 1, borderColor: "divider" }}>
           <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 1.5 }}>
-            <QuantityField
-              label="Odometer (km, or write mi)"
-              dimension="distance"
-              value={common.odometer}
-              onValue={(odometer) => changeCommon({ odometer })}
-              refused={problem?.reasonFor("odometer_km")}
-              helperText={`last ${km(job.state.odometer_km)}`}
-            />
-            <TextField
-              label="Signed"
-              value={preferences.author}
-              onChange={(event) => preferences.set({ author: event.target.value })}
-              error={Boolean(problem?.reasonFor("author"))}
-              helperText={problem?.reasonFor("author") ?? " "}
+            <WhereAndWho
+              job={job}
+              odometer={common.odometer}
+              onOdometer={(odometer) => changeCommon({ odometer })}
+              problem={problem}
             />
           </Box>
           <NotTaken problem={problem} />

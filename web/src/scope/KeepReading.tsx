@@ -8,11 +8,10 @@ import { useKeepCapture, type WaveformAsk } from "../api/bench";
 import { asProblem } from "../api/problem";
 import type { JobView } from "../api/types";
 import { usePreferences } from "../app/preferences";
-import { km } from "../app/words";
 import { Grid } from "../bench/Grid";
 import { NotTaken } from "../entry/EntryFrame";
 import { reader } from "../entry/form";
-import { QuantityField } from "../fields/QuantityField";
+import { WhereAndWho } from "../entry/WhereAndWho";
 import { requestKey } from "../fields/requestKey";
 import { useDraft } from "../fields/useDraft";
 
@@ -74,20 +73,11 @@ export function KeepReading({ job, capture, ask, disabled }: Props) {
           value={value.conditions}
           onChange={(event) => change({ conditions: event.target.value })}
         />
-        <QuantityField
-          label="Odometer (km, or write mi)"
-          dimension="distance"
-          value={value.odometer}
-          onValue={(odometer) => change({ odometer })}
-          refused={problem?.reasonFor("odometer_km")}
-          helperText={`last ${km(job.state.odometer_km)}`}
-        />
-        <TextField
-          label="Signed"
-          value={preferences.author}
-          onChange={(event) => preferences.set({ author: event.target.value })}
-          error={Boolean(problem?.reasonFor("author"))}
-          helperText={problem?.reasonFor("author") ?? " "}
+        <WhereAndWho
+          job={job}
+          odometer={value.odometer}
+          onOdometer={(odometer) => change({ odometer })}
+          problem={problem}
         />
       </Grid>
       <NotTaken problem={problem} />

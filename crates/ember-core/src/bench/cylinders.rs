@@ -179,7 +179,7 @@ pub fn cylinders(
             }
         }
     }
-    let mut result = match input.of {
+    let result = match input.of {
         CylinderReadingKind::Compression | CylinderReadingKind::RelativeCompression => {
             compression(input, engine, knowledge)?
         }
@@ -188,8 +188,6 @@ pub fn cylinders(
         CylinderReadingKind::GlowPlug => glow(input, knowledge)?,
         CylinderReadingKind::Plug => plugs(input, knowledge)?,
     };
-    result.cylinders.sort_by_key(|one| one.cylinder);
-    result.odd.sort_unstable();
     Ok(result)
 }
 
@@ -283,6 +281,7 @@ fn compression(
             outcome: outcome.into(),
         });
     }
+    judged.sort_by_key(|one| one.cylinder);
     let low: Vec<u8> = judged.iter().filter(|c| c.verdict == Judged::Bad).map(|c| c.cylinder).collect();
     let worst = values.iter().copied().fold(f64::INFINITY, f64::min);
     let spread = 100.0 * worst / best;
@@ -345,6 +344,7 @@ fn leak_down(input: &CylindersInput, knowledge: &BenchKnowledge) -> Result<Cylin
             outcome: if verdict == Judged::Good { "tight".into() } else { outcome.into() },
         });
     }
+    judged.sort_by_key(|one| one.cylinder);
     let worst: Vec<String> = judged
         .iter()
         .filter(|c| c.verdict == Judged::Bad)
@@ -380,6 +380,7 @@ fn spark(input: &CylindersInput, knowledge: &BenchKnowledge) -> Result<Cylinders
             outcome: outcome.into(),
         });
     }
+    judged.sort_by_key(|one| one.cylinder);
     let of = |seen: &str| -> Vec<u8> { judged.iter().filter(|c| c.outcome == seen).map(|c| c.cylinder).collect() };
     let (none, weak) = (of("none"), of("weak"));
     let says = if none.len() == judged.len() && judged.len() > 1 {
@@ -408,7 +409,7 @@ fn glow(input: &CylindersInput, knowledge: &BenchKnowledge) -> Result<CylindersR
     }
     let currents: Vec<f64> = input.readings.iter().filter_map(|r| r.value).collect();
     let middle = median(&currents);
-    let judged: Vec<CylinderJudged> = input
+    let mut judged: Vec<CylinderJudged> = input
         .readings
         .iter()
         .map(|reading| {
@@ -456,6 +457,7 @@ fn glow(input: &CylindersInput, knowledge: &BenchKnowledge) -> Result<CylindersR
             }
         })
         .collect();
+    judged.sort_by_key(|one| one.cylinder);
     let dead: Vec<u8> = judged.iter().filter(|c| c.verdict == Judged::Bad).map(|c| c.cylinder).collect();
     let says = if dead.is_empty() {
         "Every glow plug does its work. The feed and the relay are the next.".into()
@@ -507,6 +509,7 @@ fn plugs(input: &CylindersInput, knowledge: &BenchKnowledge) -> Result<Cylinders
     }
     let faces: Vec<PlugFace> = input.readings.iter().filter_map(|r| r.face).collect();
     let alike = faces.windows(2).all(|pair| pair[0] == pair[1]);
+    judged.sort_by_key(|one| one.cylinder);
     let odd: Vec<&CylinderJudged> = judged.iter().filter(|c| c.verdict == Judged::Bad).collect();
     let says = if odd.is_empty() {
         "All faces are as they should be.".into()

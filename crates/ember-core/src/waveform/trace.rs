@@ -18,6 +18,11 @@ pub struct Levels {
     pub noise: f32,
 }
 
+/// A share of all samples on one extreme value that is a resting level, and of both that makes a logic signal. A sine
+/// that is cut at seven tenths of its height lies a quarter of the time on either end.
+const RESTS: f64 = 0.3;
+const LOGIC: f64 = 0.9;
+
 /// How many samples are looked at to learn where a signal rests.
 const LOOKED_AT: usize = 20_000;
 
@@ -78,9 +83,10 @@ impl<'a> Trace<'a> {
             }
             (count, longest)
         };
-        // A logic signal rests on both of its levels: those are no ends of a range.
-        let rests = |count: usize| count as f64 > 0.2 * self.samples.len() as f64;
         let (low, high) = (of(least), of(most));
+        // A level on which a signal rests is no end of a range, nor are the two between which a logic signal jumps.
+        let all = self.samples.len() as f64;
+        let rests = |count: usize| count as f64 > RESTS * all || (low.0 + high.0) as f64 > LOGIC * all;
         let at_end = |(count, longest): (usize, usize)| {
             longest >= run && count as f64 > share * self.samples.len() as f64 && !rests(count)
         };

@@ -24,7 +24,7 @@ pub struct Stretch {
     pub to_s: Option<f64>,
 }
 
-/// A channel by the name that was asked for, under which field, and its values with those that were not recorded.
+/// What was asked for, sample by sample.
 struct Taken {
     time_s: Vec<f64>,
     value: Vec<f32>,
@@ -37,7 +37,22 @@ impl Stretch {
         [Some(&self.channel), self.position.as_ref(), self.second.as_ref()].into_iter().flatten().cloned().collect()
     }
 
-    fn points(&self, taken: &Taken) -> Result<Vec<SweepPoint>, Refusal> {
+    /// The points of the stretch, out of columns that are found by their names.
+    fn points(
+        &self,
+        column: impl Fn(&str) -> Option<Vec<f32>>,
+        time_s: impl Fn(usize) -> Vec<f64>,
+    ) -> Result<Vec<SweepPoint>, Refusal> {
+        let found = |name: &str, field: &str| {
+            column(name).ok_or_else(|| Refusal::new(field, format!("there is no channel {name}")))
+        };
+        let value = found(&self.channel, "channel")?;
+        let taken = Taken {
+            time_s: time_s(value.len()),
+            position: self.position.as_deref().map(|name| found(name, "position")).transpose()?,
+            second: self.second.as_deref().map(|name| found(name, "second")).transpose()?,
+            value,
+        };
         let (from, to) = (self.from_s.unwrap_or(f64::NEG_INFINITY), self.to_s.unwrap_or(f64::INFINITY));
         if from.is_nan() || to.is_nan() || from >= to {
             return Err(Refusal::new("from_s", "must lie before to_s"));
@@ -75,16 +90,8 @@ pub async fn of_recording(
     let (id, stretch) = (*id, stretch.into_inner());
     let names = stretch.names();
     let recording = in_store(&workshop, move |store| store.load_recording(id, Some(&names))).await?;
-    let column = |name: &str, field: &str| {
-        recording.channels.get(name).cloned().ok_or_else(|| Refusal::new(field, format!("there is no channel {name}")))
-    };
-    let taken = Taken {
-        value: column(&stretch.channel, "channel")?,
-        position: stretch.position.as_deref().map(|name| column(name, "position")).transpose()?,
-        second: stretch.second.as_deref().map(|name| column(name, "second")).transpose()?,
-        time_s: recording.time_s.clone(),
-    };
-    Ok(web::Json(stretch.points(&taken)?))
+    let time_s = recording.time_s;
+    Ok(web::Json(stretch.points(|name| recording.channels.get(name).cloned(), |_| time_s.clone())?))
 }
 
 /// A travel out of a capture of the scope.
@@ -99,17 +106,7 @@ pub async fn of_capture(
     let (id, stretch) = (*id, stretch.into_inner());
     let names = stretch.names();
     let capture = in_store(&workshop, move |store| store.load_capture(id, Some(&names))).await?;
-    let column = |name: &str, field: &str| {
-        let channel = capture.channels.iter().find(|channel| channel.name == name);
-        let values = channel.map(|channel| channel.samples.clone());
-        values.ok_or_else(|| Refusal::new(field, format!("there is no channel {name}")))
-    };
-    let value = column(&stretch.channel, "channel")?;
-    let taken = Taken {
-        position: stretch.position.as_deref().map(|name| column(name, "position")).transpose()?,
-        second: stretch.second.as_deref().map(|name| column(name, "second")).transpose()?,
-        time_s: (0..value.len()).map(|at| at as f64 * capture.step_s).collect(),
-        value,
-    };
-    Ok(web::Json(stretch.points(&taken)?))
+    let column = |name: &str| capture.channels.iter().find(|one| one.name == name).map(|one| one.samples.clone());
+    let time_s = |samples: usize| (0..samples).map(|at| at as f64 * capture.step_s).collect();
+    Ok(web::Json(stretch.points(column, time_s)?))
 }
