@@ -38,13 +38,8 @@ test("pictures of the main views", async ({ page, server }) => {
   await expect(nextMove(page)).toBeVisible();
   await page.keyboard.press("m");
   await importFile(page, "w07-before-swap.csv");
-  await page.mouse.move(2, 2);
-  await take("counts-from-a-file");
   await write(page);
   await expect(nextMove(page)).toContainText("Swap:");
-  await page.getByRole("button", { name: /^coil C3,/ }).click();
-  await page.getByRole("button", { name: "Put C3 on cylinder 1" }).click();
-  await take("job-swap-planned");
 
   await page.goto(`${server.address}/jobs/8`);
   await expect(nextMove(page)).toContainText("Listen for the fuel pump");
@@ -74,9 +69,6 @@ test("pictures of the main views", async ({ page, server }) => {
   await page.goto(`${server.address}/jobs/1/proof`);
   await page.getByRole("img", { name: /Confidence/ }).waitFor();
   await take("proof");
-  await page.goto(`${server.address}/jobs/3`);
-  await expect(nextMove(page)).toContainText("Look where the recording points");
-  await take("job-look");
   await page.goto(`${server.address}/jobs/3/units`);
   await page.getByRole("region", { name: "Units" }).waitFor();
   await take("units");
@@ -89,6 +81,28 @@ test("pictures of the main views", async ({ page, server }) => {
   await page.goto(`${server.address}/recordings/1?view=traces`);
   await page.getByRole("img", { name: /engine speed over time/ }).waitFor();
   await take("traces");
+  await page.goto(`${server.address}/jobs/7/bench?with=ohm`);
+  await page.getByLabel("Part", { exact: true }).click();
+  await page.getByRole("option", { name: "Plug lead" }).click();
+  await page.getByLabel("Cylinder", { exact: true }).click();
+  await page.getByRole("option", { name: "3", exact: true }).click();
+  await page.getByRole("button", { name: "By its sisters" }).click();
+  for (const name of ["Simulated leads", "Simulated meter", "Read the sisters with the simulated meter"])
+    await page.getByRole("button", { name, exact: true }).click();
+  await expect(page.getByRole("region", { name: "Verdict" })).toContainText("odd one out");
+  await take("bench-ohm");
+  await page.goto(`${server.address}/jobs/5/bench?with=path`);
+  for (let reading = 0; reading < 4; reading++) {
+    await expect(page.getByRole("region", { name: "Verdict" })).toContainText("Next: measure at");
+    await page.getByRole("button", { name: "Simulated meter at the next point" }).click();
+    await page.waitForTimeout(900);
+  }
+  await take("bench-path");
+  await page.goto(`${server.address}/jobs/2/scope`);
+  await page.locator('input[type="file"]').setInputFiles(demo("m02-coil-current.csv"));
+  await page.getByLabel("At the coil while it charges").fill("13.8");
+  await expect(page.getByRole("table", { name: "Figures of the capture" })).toContainText("Inductance");
+  await take("capture");
   await page.goto(`${server.address}/jobs/1`);
   await expect(nextMove(page)).toBeVisible();
   await importLog(page, demo("w07-where-it-misses.csv"));

@@ -252,6 +252,11 @@ mod tests {
     #[case::milliseconds("2.6 ms", Dimension::Time, 0.0026)]
     #[case::thou("35 thou", Dimension::Length, 0.889)]
     #[case::share("12 %", Dimension::Percent, 12.0)]
+    #[case::turns_back("-0,75 turns", Dimension::Number, -0.75)]
+    #[case::teeth("+1", Dimension::Number, 1.0)]
+    #[case::mercury("30 mmHg", Dimension::Pressure, 30.0 * 0.133322387415)]
+    #[case::milliamperes("850 mA", Dimension::Current, 0.85)]
+    #[case::minutes_as_seconds("2 min", Dimension::Time, 120.0)]
     #[case::hours("1.5 h", Dimension::Duration, 90.0)]
     fn is_understood(#[case] text: &str, #[case] dimension: Dimension, #[case] expected: f64) {
         let value = understand(text, dimension).unwrap().value.unwrap();
@@ -266,6 +271,9 @@ mod tests {
     #[case::ohm_for_volt("3 ohm", Dimension::Voltage)]
     #[case::volt_for_ohm("12V", Dimension::Resistance)]
     #[case::a_dash("-", Dimension::Current)]
+    #[case::a_gap_below_nought("-0.8 mm", Dimension::Length)]
+    #[case::a_time_below_nought("-3 s", Dimension::Time)]
+    #[case::volts_for_turns("3 V", Dimension::Number)]
     #[case::unknown_unit("12 furlongs", Dimension::Distance)]
     #[case::overload_of_a_distance("OL", Dimension::Distance)]
     fn is_refused(#[case] text: &str, #[case] dimension: Dimension) {

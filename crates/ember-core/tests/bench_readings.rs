@@ -452,3 +452,34 @@ fn what_the_bench_offers_is_all_known_to_it() {
     assert!(offered.walk.iter().all(|step| !step.outcomes.is_empty()));
     assert_eq!(offered.faces.len(), 9);
 }
+
+/// Readings of a gauge with a given doubt.
+fn gauged(loss: f64, gauge: f64) -> Value {
+    with(holding(loss, &[0.0, 20.0, 45.0, 80.0]), &[("/hold/gauge_kpa", json!(gauge))])
+}
+
+proptest::proptest! {
+    #[test]
+    fn the_rate_of_a_leak_is_recovered_whatever_it_is(loss in 0.0f64..120.0) {
+        let out = judged(holding(loss, &[0.0, 10.0, 30.0, 55.0]));
+        proptest::prop_assert!((number(&out["figures"][0]["value"]) - loss).abs() < 1e-6 * (1.0 + loss));
+    }
+
+    #[test]
+    fn a_poorer_gauge_widens_the_band_and_decides_no_more(loss in 0.0f64..30.0, gauge in 0.1f64..2.0, more in 0.0f64..3.0) {
+        let (good, poor) = (judged(gauged(loss, gauge)), judged(gauged(loss, gauge + more)));
+        let end = |out: &Value, name: &str| number(&out["figures"][0][name]);
+        proptest::prop_assert!(end(&poor, "low") <= end(&good, "low") + 1e-9 && end(&poor, "high") >= end(&good, "high") - 1e-9);
+        proptest::prop_assert!(poor["verdict"] == good["verdict"] || poor["verdict"] == "cannot-tell");
+    }
+
+    #[test]
+    fn a_mark_further_off_is_never_judged_better(off in 0.0f64..3.0, more in 0.0f64..3.0) {
+        let rank = |off: f64| match judged(marks(&[("cam", off)]))["verdict"].as_str().unwrap() {
+            "good" => 0,
+            "cannot-tell" => 1,
+            _ => 2,
+        };
+        proptest::prop_assert!(rank(off + more) >= rank(off) && rank(-off) == rank(off));
+    }
+}

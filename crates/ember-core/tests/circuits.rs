@@ -357,3 +357,53 @@ proptest! {
         }
     }
 }
+
+/// A plug with one pin for each role.
+fn plug_of(volts: [f64; 4]) -> Value {
+    let readings: Vec<Value> = (1..)
+        .zip(volts)
+        .map(|(pin, volt)| json!({"pin": pin, "volt": volt, "ground_ohm": if volt < 0.1 { json!(0.3) } else { Value::Null }}))
+        .collect();
+    json!({"battery_v": 12.5, "readings": readings, "expected": [
+        {"pin": 1, "role": "reference"}, {"pin": 2, "role": "signal"}, {"pin": 3, "role": "ground"}, {"pin": 4, "role": "feed"}]})
+}
+
+proptest! {
+    #[test]
+    fn any_two_exchanged_wires_are_noticed(signal in 0.3f64..4.2, a in 0usize..4, b in 0usize..4) {
+        let mut volts = [5.0, signal, 0.02, 12.3];
+        volts.swap(a, b);
+        let out = circuit("pins", &plug_of(volts));
+        prop_assert_eq!(out["verdict"] == "good", a == b, "{:#}", out);
+        // A signal may lie anywhere up to the reference, so only other pairs are named as crossed for certain.
+        if a != b && a != 1 && b != 1 {
+            prop_assert_eq!(&out["crossed"], &json!([[a.min(b) + 1, a.max(b) + 1]]));
+        }
+    }
+
+    #[test]
+    fn pins_are_judged_alike_in_any_order(order in Just(vec![0usize, 1, 2, 3]).prop_shuffle(), feed in 6f64..13.0) {
+        let input = plug_of([5.0, 1.2, 0.02, feed]);
+        let mut shuffled = input.clone();
+        let readings = input["readings"].as_array().unwrap();
+        shuffled["readings"] = order.iter().map(|&at| readings[at].clone()).collect();
+        prop_assert_eq!(circuit("pins", &input), circuit("pins", &shuffled));
+    }
+
+    #[test]
+    fn a_larger_loss_is_never_judged_better(drop in 0f64..0.6, more in 0f64..0.6, current in 1f64..20.0) {
+        let rank = |drop: f64| match circuit("drop", &lost(drop, current, 20.0))["verdict"].as_str().unwrap() {
+            "good" => 0,
+            "cannot-tell" => 1,
+            _ => 2,
+        };
+        // With little current flowing nothing is known until the loss is beyond doubt.
+        prop_assert!(rank(drop + more) >= rank(drop), "{drop} and {more} at {current} A");
+    }
+
+    #[test]
+    fn a_feed_that_loses_more_is_never_judged_better(volt in 0f64..13.0, less in 0f64..6.0) {
+        let good = |volt: f64| circuit("voltages", &json!({"point": "switched-feed", "on_v": volt, "battery_v": 12.5}))["verdict"] == "good";
+        prop_assert!(good(volt) || !good(volt - less));
+    }
+}

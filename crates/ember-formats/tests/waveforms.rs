@@ -4,7 +4,7 @@ use std::io::Cursor;
 
 use ember_core::refusal::Refusal;
 use ember_core::waveform::{Capture, CaptureChannel};
-use ember_formats::waveform::{WaveLimits, WaveOptions, WaveRead, WaveScale, read, write};
+use ember_formats::waveform::{CsvWaveReader, WaveLimits, WaveOptions, WaveRead, WaveScale, read, write};
 use proptest::prelude::*;
 use rstest::rstest;
 
@@ -185,5 +185,40 @@ proptest! {
         let mut riff = b"RIFF\0\0\0\0WAVE".to_vec();
         riff.extend(bytes);
         let _ = read(&riff, &WaveOptions::default());
+    }
+}
+
+proptest! {
+    #[test]
+    fn it_does_not_matter_where_a_file_is_cut_while_it_arrives(rows in 20usize..400, cuts in prop::collection::vec(1usize..200, 1..40)) {
+        let text = table("time (ms),coil current (A)", ",", ".", rows);
+        let whole = plain(&text).unwrap();
+        let mut reader = CsvWaveReader::new(&WaveOptions::default());
+        let (mut rest, mut cut) = (text.as_bytes(), 0);
+        while !rest.is_empty() {
+            let (piece, later) = rest.split_at(cuts[cut % cuts.len()].min(rest.len()));
+            reader.push(piece).unwrap();
+            (rest, cut) = (later, cut + 1);
+        }
+        prop_assert_eq!(reader.finish().unwrap(), whole);
+    }
+
+    #[test]
+    fn separators_and_decimal_signs_make_no_difference(rows in 10usize..120) {
+        let point = plain(&table("time (ms),v (V)", ",", ".", rows)).unwrap();
+        let comma = plain(&table("time (ms);v (V)", ";", ",", rows)).unwrap();
+        prop_assert_eq!(point, comma);
+    }
+
+    #[test]
+    fn a_scale_multiplies_and_nothing_else(factor in 0.01f64..1000.0, rows in 5usize..60) {
+        let text = table("time (ms),v", ",", ".", rows);
+        let scales = [("v".to_owned(), WaveScale { factor, unit: "A".into() })].into();
+        let scaled = read(text.as_bytes(), &WaveOptions { scales, ..WaveOptions::default() }).unwrap().capture;
+        let plain = plain(&text).unwrap().capture;
+        prop_assert_eq!(scaled.step_s, plain.step_s);
+        for (a, b) in scaled.channels[0].samples.iter().zip(&plain.channels[0].samples) {
+            prop_assert!((a - b * factor as f32).abs() <= 1e-5 * a.abs().max(1e-6));
+        }
     }
 }

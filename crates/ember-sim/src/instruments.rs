@@ -179,8 +179,16 @@ impl Instruments {
                 answer.part_c = Some(self.car.temperature_c.round());
             }
             SimQuestion::Sisters { part } => {
-                answer.values =
-                    self.part(part)?.into_iter().map(|ohm| rounded(self.about(ohm, 0.003), ohm / 1000.0)).collect();
+                answer.values = self
+                    .part(part)?
+                    .into_iter()
+                    .map(|ohm| {
+                        rounded(
+                            self.about(ohm, 0.003),
+                            if ohm < 19.0 { 0.01 } else { 10f64.powf((ohm / 400.0).log10().floor()) },
+                        )
+                    })
+                    .collect();
             }
             SimQuestion::Path { circuit } => {
                 let list = self.car.paths.get(circuit).cloned().ok_or_else(|| missing(circuit))?;

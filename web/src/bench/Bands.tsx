@@ -32,17 +32,22 @@ function scaleOf(list: BenchFigure[]): Scale {
 /** Readings with their doubt over what they should be. */
 export function Bands({ figures }: { figures: BenchFigure[] }) {
   const units = [...new Set(figures.map((one) => one.unit))];
+  // Where one of them has a range, all of its unit are drawn, so that they can be compared by eye.
+  const drawn = new Set(figures.filter((one) => ranged(one)).map((one) => one.unit));
   const scales = new Map(units.map((unit) => [unit, scaleOf(figures.filter((one) => one.unit === unit))]));
   return (
     <Box component="ul" aria-label="Figures" sx={{ listStyle: "none", m: 0, p: 0 }}>
       {figures.map((one) => (
-        <Band key={one.label} one={one} scale={scales.get(one.unit) as Scale} />
+        <Band key={one.label} one={one} scale={scales.get(one.unit) as Scale} drawn={drawn.has(one.unit)} />
       ))}
     </Box>
   );
 }
 
-function Band({ one, scale }: { one: BenchFigure; scale: Scale }) {
+const ranged = (one: BenchFigure) =>
+  [one.low, one.should_low, one.should_high].some((end) => end != null) && one.value != null;
+
+function Band({ one, scale, drawn }: { one: BenchFigure; scale: Scale; drawn: boolean }) {
   const { palette } = useTheme();
   const at = (value: number) => `${(100 * (value - scale.from)) / (scale.to - scale.from)}%`;
   const from = one.should_low ?? scale.from;
@@ -87,7 +92,7 @@ function Band({ one, scale }: { one: BenchFigure; scale: Scale }) {
           </Box>
         )}
       </Box>
-      {one.value != null && (wanted || doubt !== "") && (
+      {one.value != null && drawn && (
         <Box aria-hidden="true" sx={{ position: "relative", height: 16, my: 0.25, bgcolor: "background.default" }}>
           {wanted && (
             <Box

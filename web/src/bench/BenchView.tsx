@@ -200,7 +200,7 @@ function Bench({ job, form, choices }: { job: JobView; form: BenchForm<any>; cho
         <Button
           variant="contained"
           size="large"
-          disabled={!result || append.isPending || !acknowledged.all}
+          disabled={!result || !(form.savable?.(value) ?? true) || append.isPending || !acknowledged.all}
           onClick={save}
           sx={{ minHeight: 52 }}
         >

@@ -24,6 +24,8 @@ export interface BenchForm<F extends object> {
   reading: (value: F, read: Reader, choices: BenchChoices, job: JobView) => Promise<Measurement | null>;
   /** The instrument, where it is not typed. */
   instrument: (value: F) => string;
+  /** Whether there is anything to be put on the trail; left out: whenever there is a reading. */
+  savable?: (value: F) => boolean;
   /** Whether this car has what is measured here; left out: every car does. */
   fits?: (job: JobView) => boolean;
   target?: (value: F) => string | null;

@@ -143,7 +143,7 @@ function TrailEntry({ entry, names, standing, measured, effect, onCorrect }: Ent
             Evidence
           </Button>
         )}
-        {capture && (
+        {capture > 0 && (
           <Button
             component={Link}
             to={`/captures/${capture}`}

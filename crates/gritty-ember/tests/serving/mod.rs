@@ -52,6 +52,7 @@ impl Served {
         read(self.agent.put(format!("{}{path}", self.address)).send_json(body).unwrap())
     }
 
+    #[allow(dead_code, reason = "each test uses its part of the server")]
     pub fn note(&self, seen: u32, key: &str, text: &str) -> (u16, Value) {
         let entry = json!({"odometer_km": 6419, "author": "Ada", "finding": {"kind": "note", "text": text}});
         self.post("/api/jobs/2/entries", &json!({"seen": seen, "request_key": key, "entry": entry}))

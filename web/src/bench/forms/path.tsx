@@ -368,8 +368,6 @@ export const pathForm: BenchForm<PathValue> = {
   },
   Fields,
   reading: async (value, read) => {
-    const anyRead = value.points.some((one) => one.volt.trim() !== "" || one.seen !== "");
-    if (!anyRead && !value.shares.some((one) => one.works !== "")) return null;
     return {
       bench: "path",
       circuit: value.circuit,
@@ -397,4 +395,8 @@ export const pathForm: BenchForm<PathValue> = {
     };
   },
   instrument: (value) => value.instrument,
+  // Untouched, it says where to measure first.
+  savable: (value) =>
+    value.points.some((one) => one.volt.trim() !== "" || one.seen !== "") ||
+    value.shares.some((one) => one.works !== ""),
 };
