@@ -6,6 +6,12 @@ const verdict = (page: Page) => page.getByRole("region", { name: "Verdict" });
 const trail = (page: Page) => page.getByRole("region", { name: "Trail" });
 const put = (page: Page) => page.getByRole("button", { name: "Put it on the trail" });
 
+/** Goes over to another kind of measuring, and waits until it is there. */
+async function kind(page: Page, name: string): Promise<void> {
+  await page.getByRole("tab", { name }).click();
+  await expect(page.getByRole("tab", { name })).toHaveAttribute("aria-selected", "true");
+}
+
 /** A continuity reading on M-02, ready to be kept. */
 async function reading(page: Page, server: Server): Promise<void> {
   await page.goto(`${server.address}/jobs/2/bench?with=more`);
@@ -57,15 +63,15 @@ test("each kind of measuring keeps its own draft, and a reading that was kept le
   server,
 }) => {
   await reading(page, server);
-  await page.getByRole("tab", { name: "Ohm" }).click();
+  await kind(page, "Ohm");
   await page.getByLabel("The display shows", { exact: true }).fill("1.2k");
-  await page.getByRole("tab", { name: "More" }).click();
+  await kind(page, "More");
   await expect(page.getByLabel("The display shows")).toHaveValue("0,4");
   await put(page).click();
   await expect(nextMove(page)).toBeVisible();
   await page.goto(`${server.address}/jobs/2/bench?with=more`);
   await expect(page.getByLabel("The display shows")).toHaveValue("");
-  await page.getByRole("tab", { name: "Ohm" }).click();
+  await kind(page, "Ohm");
   await expect(page.getByLabel("The display shows", { exact: true })).toHaveValue("1.2k");
 });
 
