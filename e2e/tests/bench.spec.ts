@@ -269,6 +269,13 @@ test("plugs are compared face by face, with a gap and a photograph", async ({ pa
   await photo.getByRole("button", { name: /^Open plug 3/ }).click();
   await expect(page.getByRole("dialog").getByRole("img")).toBeVisible();
   await page.getByRole("button", { name: "Close" }).click();
+  // With a second one, both are laid side by side.
+  await expect(page.getByRole("button", { name: "Compare the photographs" })).toHaveCount(0);
+  const first = page.getByRole("listitem", { name: "Plug 1" });
+  await first.locator('input[type="file"]').setInputFiles({ name: "dry.png", mimeType: "image/png", buffer: png });
+  await page.getByRole("button", { name: "Compare the photographs" }).click();
+  await expect(page.getByRole("dialog").getByRole("img")).toHaveCount(2);
+  await page.getByRole("dialog").getByRole("button", { name: "Close" }).click();
   // What is no photograph is refused there, and the rest stays.
   await photo
     .locator('input[type="file"]')

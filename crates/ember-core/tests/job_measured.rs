@@ -2,7 +2,7 @@
 
 use ember_core::job::{JobState, job_state, judged_on};
 use ember_core::knowledge::Knowledge;
-use ember_core::trail::{Entry, Finding, NewEntry, check};
+use ember_core::trail::{Entry, Finding, Need, NeedState, NewEntry, check};
 use ember_core::vehicle::Vehicle;
 use rstest::rstest;
 use serde_json::{Value, json};
@@ -162,4 +162,93 @@ fn the_trail_refuses_what_cannot_be_measured(#[case] reading: Value, #[case] fie
     let new: NewEntry =
         serde_json::from_value(json!({"odometer_km": 10_000.0, "author": "Ada", "finding": finding})).unwrap();
     assert_eq!(check(&car.checked().unwrap(), &[], &new).unwrap_err().field, field);
+}
+
+fn compression(kpa: [f64; 4], place: &str) -> Value {
+    let readings: Vec<Value> =
+        (1..).zip(kpa).map(|(cylinder, value)| json!({"cylinder": cylinder, "value": value})).collect();
+    let mut finding =
+        measured(json!({"bench": "cylinders", "cylinders": {"of": "compression", "readings": readings}}), Value::Null);
+    finding["place"] = json!(place);
+    finding
+}
+
+#[rstest]
+#[case::alike([1200.0, 1190.0, 1210.0, 1195.0], "in-place", NeedState::Proven)]
+#[case::one_low([1200.0, 1190.0, 500.0, 1195.0], "in-place", NeedState::Missing)]
+#[case::not_on_this_engine([1200.0, 1190.0, 500.0, 1195.0], "removed", NeedState::Unknown)]
+fn what_is_measured_proves_a_need_or_takes_it_away(
+    #[case] kpa: [f64; 4],
+    #[case] place: &str,
+    #[case] expected: NeedState,
+) {
+    let car = vehicle(json!({}));
+    let state = state(&car, &[compression(kpa, place)]);
+    let shown = state.needs.iter().find(|one| one.need == Need::Compression).unwrap();
+    assert_eq!(shown.state, expected, "{shown:?}");
+    if expected != NeedState::Unknown {
+        assert_eq!(shown.entry, Some(2), "it points at the entry of the measurement");
+        assert!(shown.because.starts_with("Compression, cylinder"), "{}", shown.because);
+    }
+}
+
+#[test]
+fn a_reading_between_good_and_bad_proves_no_need() {
+    let car = vehicle(json!({}));
+    // Nine hundred and twenty of twelve hundred: within the gauge's error of the bound.
+    let state = state(&car, &[compression([1200.0, 915.0, 915.0, 915.0], "in-place")]);
+    let of = |cylinder: u8| {
+        let evidence = &state.measured[0].result.evidence;
+        let finding = evidence.iter().find(|f| f.target.as_ref().unwrap().to_string() == format!("cylinder {cylinder}"));
+        finding.unwrap().likelihood.as_ref().unwrap()["alike"]
+    };
+    assert!(of(2) < 0.9, "{}", of(2));
+    let shown = state.needs.iter().find(|one| one.need == Need::Compression).unwrap();
+    // The best cylinder is sure, the others are not: what is proven is proven of it alone.
+    assert_ne!(shown.state, NeedState::Missing, "{shown:?}");
+}
+
+#[test]
+fn no_spark_anywhere_takes_the_spark_away_and_a_hand_set_need_still_counts_most() {
+    let car = vehicle(json!({}));
+    let sparks: Vec<Value> = (1..=4).map(|cylinder| json!({"cylinder": cylinder, "spark": "none"})).collect();
+    let none = measured(json!({"bench": "cylinders", "cylinders": {"of": "spark", "readings": sparks}}), Value::Null);
+    let spark = |findings: &[Value]| {
+        let state = state(&car, findings);
+        state.needs.iter().find(|one| one.need == Need::Spark).unwrap().state
+    };
+    assert_eq!(spark(std::slice::from_ref(&none)), NeedState::Missing);
+    let by_hand = json!({"kind": "need", "need": "spark", "state": "proven", "how": "the tester's gap was too wide"});
+    assert_eq!(spark(&[none, by_hand]), NeedState::Proven);
+}
+
+/// One of each kind that the trail can hold, as raw as a technician hands it in.
+#[rstest]
+#[case::resistance(json!({"bench": "resistance", "part": "crank-sensor", "reading": {"display": "1,2k", "part_c": 20,
+    "conductor": "copper", "meter": {"percent": 1, "digits": 2, "resolution": 0.01},
+    "spec": {"nominal_ohm": 1200, "tolerance_pct": 10, "at_c": 20}}}), "Crank sensor")]
+#[case::substitution(json!({"bench": "substitution", "part": "injector", "both": {"display": 14.0,
+    "meter": {"percent": 1, "digits": 2, "resolution": 0.1}, "spec": {"low_ohm": 11, "high_ohm": 17}}}), "Injector winding through the loom")]
+#[case::continuity(json!({"bench": "continuity", "between": "a and b", "display": 0.3, "limit_ohm": 1}), "Continuity, a and b")]
+#[case::voltages(json!({"bench": "voltages", "circuit": "coils", "reading": {"point": "battery", "on_v": 12.5}}), "Battery")]
+#[case::drop(json!({"bench": "drop", "circuit": "fuel-pump", "reading": {"drop_v": 0.1, "current_a": 8, "limit_v": 0.2}}), "Fuel pump: voltage lost under load")]
+#[case::current(json!({"bench": "current", "of": "fuel pump", "ampere": 6.2, "high_a": 8}), "fuel pump")]
+#[case::diode(json!({"bench": "diode", "of": "relay", "reading": {"forward_v": 0.6, "reverse_v": null}}), "Diode, relay")]
+#[case::key_off(json!({"bench": "key-off-spark", "spark": true}), "Spark at key-off")]
+#[case::hold(json!({"bench": "hold", "hold": {"what": "vacuum actuator",
+    "readings": [{"time_s": 0, "kpa": 57}, {"time_s": 90, "kpa": 56.5}]}}), "Holds? vacuum actuator")]
+#[case::rod(json!({"bench": "rod", "actuator": {"windows": {"rest": [0.9, 1.1], "full": [3.4, 3.6]},
+    "readings": [{"turns": 0, "rest_v": 1, "full_v": 3.5}]}}), "Rod of the actuator")]
+#[case::hoses(json!({"bench": "hoses", "map": "none", "places": [{"name": "inlet hose", "state": "tight"}]}), "Smoke along the hoses")]
+#[case::marks(json!({"bench": "marks", "marks": {"cam_teeth": 40, "marks": [{"name": "cam", "off_teeth": 0}]}}), "Timing marks")]
+fn every_kind_stands_on_the_trail_as_it_was_read_and_comes_back_the_same(#[case] reading: Value, #[case] title: &str) {
+    let car = vehicle(json!({}));
+    let state = state(&car, &[measured(reading.clone(), json!("engine"))]);
+    assert_eq!(state.measured[0].result.title, title);
+    // Written and read once more it is the same reading, with the same verdict.
+    let first = entry(2, measured(reading, json!("engine")));
+    let text = serde_json::to_string(&first).unwrap();
+    let again: Entry = serde_json::from_str(&text).unwrap();
+    assert_eq!(first, again);
+    assert_eq!(serde_json::to_string(&again).unwrap(), text);
 }

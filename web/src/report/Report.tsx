@@ -41,6 +41,8 @@ function Page({ job }: { job: JobView }) {
   const fitted = of("fitted");
   const left = of("closed").at(-1)?.left_alone;
   const { misfire, swap_in_force: swap, repair, proof, next, closed, spent } = job.state;
+  const { put_right } = job.state;
+  const measured = job.state.measured.filter((one) => one.result.verdict === "bad");
   const recorded = (job.state.recordings.at(-1)?.results ?? [])
     .filter((result) => result.decided && result.fault)
     .map((result) => result.says)
@@ -80,6 +82,14 @@ function Page({ job }: { job: JobView }) {
           .map((part) => part.old_part)
           .filter(Boolean)
           .join(" ")}
+        {measured.slice(-4).map((one) => (
+          <div key={one.entry}>
+            {one.result.title}: {one.result.word}. {one.result.says}
+          </div>
+        ))}
+        {put_right.length > 0 && (
+          <strong>Still to be put right: {put_right.map((one) => one.what).join("; ")}.</strong>
+        )}
       </Part>
       <Part title="What proves it">
         {verdict?.decided

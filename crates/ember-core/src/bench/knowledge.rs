@@ -38,6 +38,7 @@ figures!(
         bad: f64,
         likely: f64,
         unlikely: f64,
+        proves: f64,
     }
 );
 

@@ -1,13 +1,13 @@
 //! What was measured on a job, judged as the bench judges it now, and what measuring has left to be put right.
 
 use super::Ground;
-use crate::bench::{BenchResult, Measured, MeasuredShown, PutRight};
+use crate::bench::{BenchResult, Measured, MeasuredShown, MeasuredWhere, PutRight};
 use crate::engine::Engine;
 use crate::knowledge::Knowledge;
 use crate::refusal::Refusal;
 use crate::suspects::FindingInput;
 use crate::suspects::test_belongs;
-use crate::trail::{Entry, Finding};
+use crate::trail::{Entry, Finding, Need, NeedState};
 use crate::vehicle::Vehicle;
 
 /// Every measurement that counts, with its verdict. One that the book no longer understands is left out.
@@ -37,6 +37,45 @@ pub(super) fn put_right(ground: &Ground<'_>, measured: &[MeasuredShown]) -> Vec<
             })
         })
         .collect()
+}
+
+/// What a measurement says of a need of the engine.
+pub(super) struct NeedMeasured {
+    pub need: Need,
+    pub state: NeedState,
+    pub says: String,
+    pub entry: u32,
+}
+
+/// The needs that measurements prove or show lacking: what they say with near certainty counts as the outcome of the
+/// book's test. A new part before fitting and an old one on the bench say nothing of the engine as it stands.
+pub(super) fn needs_measured(ground: &Ground<'_>, measured: &[MeasuredShown]) -> Vec<NeedMeasured> {
+    let proves = ground.knowledge.bench.weight.proves;
+    let in_place = |shown: &&MeasuredShown| {
+        ground.standing.iter().any(|entry| {
+            entry.number == shown.entry
+                && matches!(&entry.finding, Finding::Measured(one) if one.place == MeasuredWhere::InPlace)
+        })
+    };
+    let mut list = Vec::new();
+    for shown in measured.iter().filter(in_place) {
+        for finding in &shown.result.evidence {
+            let Some(test) = ground.knowledge.book.test(&finding.test) else { continue };
+            let likely = finding.likelihood.iter().flatten().find(|(_, share)| **share >= proves);
+            let Some(outcome) = likely.and_then(|(name, _)| test.outcome(name)).map(|at| &test.outcomes[at]) else {
+                continue;
+            };
+            for (needs, state) in [(&outcome.proves, NeedState::Proven), (&outcome.lacks, NeedState::Missing)] {
+                list.extend(needs.iter().map(|&need| NeedMeasured {
+                    need,
+                    state,
+                    says: finding.says.clone().unwrap_or_else(|| shown.result.says.clone()),
+                    entry: shown.entry,
+                }));
+            }
+        }
+    }
+    list
 }
 
 /// Judges a measurement of a vehicle: what it says of the suspects is left to the tests that this vehicle can have.

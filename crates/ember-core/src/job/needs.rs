@@ -3,7 +3,9 @@
 use serde::Serialize;
 use utoipa::ToSchema;
 
+use super::measured::needs_measured;
 use super::{Ground, MisfireShown, Repair, SuspectsShown, SwapShown};
+use crate::bench::MeasuredShown;
 use crate::engine::Ignition;
 use crate::misfire::PatternKind;
 use crate::swap::Verdict;
@@ -26,6 +28,7 @@ pub(super) fn needs(
     swap: Option<&SwapShown>,
     repair: Option<&Repair>,
     suspects: Option<&SuspectsShown>,
+    measured: &[MeasuredShown],
 ) -> Vec<NeedShown> {
     let mut list: Vec<NeedShown> = [Need::Fuel, Need::Air, Need::Spark, Need::Compression, Need::Timing]
         .into_iter()
@@ -42,12 +45,16 @@ pub(super) fn needs(
             (shown.state, shown.because, shown.entry) = (state, because, entry);
         }
     };
+    let measured = needs_measured(ground, measured);
     // What tests have shown; one cylinder that lacks a need is enough for the engine to lack it.
     for state in [NeedState::Proven, NeedState::Missing] {
         if let Some(shown) = suspects {
             for found in shown.result.need_findings.iter().filter(|found| found.state == state) {
                 set(found.need, state, found.says.clone(), shown.entries.get(found.finding).copied());
             }
+        }
+        for found in measured.iter().filter(|found| found.state == state) {
+            set(found.need, state, found.says.clone(), Some(found.entry));
         }
     }
     for entry in &ground.standing {

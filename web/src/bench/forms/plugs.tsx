@@ -6,6 +6,7 @@ import { useState } from "react";
 import type { CylinderReading, PlugFace as Face } from "../../api/bench";
 import { QuantityField } from "../../fields/QuantityField";
 import { Choice } from "../Choice";
+import { ComparePhotos } from "../ComparePhotos";
 import { fieldsOf } from "../fieldsOf";
 import { type BenchFieldsProps, type BenchForm, cylindersOf, unread } from "../form";
 import { Grid } from "../Grid";
@@ -87,6 +88,9 @@ function Fields({ value, change, job, choices, result, refused }: BenchFieldsPro
           );
         })}
       </Box>
+      <ComparePhotos
+        groups={cylindersOf(job).map((one) => ({ name: `Plug ${one}`, photos: value.plugs[one]?.photos ?? [] }))}
+      />
       <Grid columns={3}>
         {of.quantity("least", "Gap should be from", "length", "spec_low")}
         {of.quantity("most", "to", "length", "spec_high")}
