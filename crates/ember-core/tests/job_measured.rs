@@ -199,7 +199,8 @@ fn a_reading_between_good_and_bad_proves_no_need() {
     let state = state(&car, &[compression([1200.0, 915.0, 915.0, 915.0], "in-place")]);
     let of = |cylinder: u8| {
         let evidence = &state.measured[0].result.evidence;
-        let finding = evidence.iter().find(|f| f.target.as_ref().unwrap().to_string() == format!("cylinder {cylinder}"));
+        let finding =
+            evidence.iter().find(|f| f.target.as_ref().unwrap().to_string() == format!("cylinder {cylinder}"));
         finding.unwrap().likelihood.as_ref().unwrap()["alike"]
     };
     assert!(of(2) < 0.9, "{}", of(2));

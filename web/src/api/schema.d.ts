@@ -3133,11 +3133,10 @@ export interface components {
             wire?: string;
         };
         PathResult: {
+            /** @description The fault lies behind the first of these points, and not behind the second. Null where no reading bounds it. */
+            behind?: string | null;
             /** @description Losses that one fault here explains. */
             explains: string[];
-            first_bad?: string | null;
-            /** @description The last good point and the first bad one. */
-            last_good?: string | null;
             /** @description What may still hold the fault. */
             left: string[];
             /** @description The point whose reading halves what is left; null when nothing can be halved any more. */
@@ -3149,6 +3148,7 @@ export interface components {
              */
             readings_left: number;
             says: string;
+            up_to?: string | null;
             verdict: components["schemas"]["Judged"];
         };
         /** @description A way to divide the cylinders into faulty and healthy ones, with its probability. */
@@ -3222,11 +3222,18 @@ export interface components {
          */
         PlugFace: "normal" | "as-new" | "wet" | "sooty" | "white-ash" | "oily" | "worn" | "broken" | "bridged";
         PointJudged: {
+            /** Format: double */
+            high_v?: number | null;
             /**
              * Format: double
              * @description How likely the fault lies in this piece or in the wire that leads to it.
              */
             likelihood: number;
+            /**
+             * Format: double
+             * @description What should be read here; open at an end where only one is known, and at both where nothing was read.
+             */
+            low_v?: number | null;
             name: string;
             says: string;
             verdict?: components["schemas"]["Judged"] | null;

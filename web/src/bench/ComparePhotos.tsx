@@ -22,7 +22,11 @@ export function ComparePhotos({ groups }: Props) {
       <Dialog open={open} onClose={() => setOpen(false)} fullWidth maxWidth="xl" aria-label="Photographs side by side">
         <DialogContent>
           <Box
-            sx={{ display: "grid", gridTemplateColumns: `repeat(${Math.min(4, shown.length)}, minmax(0, 1fr))`, gap: 1.5 }}
+            sx={{
+              display: "grid",
+              gridTemplateColumns: `repeat(${Math.min(4, shown.length)}, minmax(0, 1fr))`,
+              gap: 1.5,
+            }}
           >
             {shown.map((one) => (
               <Box key={one.name}>

@@ -87,9 +87,7 @@ function Page({ job }: { job: JobView }) {
             {one.result.title}: {one.result.word}. {one.result.says}
           </div>
         ))}
-        {put_right.length > 0 && (
-          <strong>Still to be put right: {put_right.map((one) => one.what).join("; ")}.</strong>
-        )}
+        {put_right.length > 0 && <strong>Still to be put right: {put_right.map((one) => one.what).join("; ")}.</strong>}
       </Part>
       <Part title="What proves it">
         {verdict?.decided

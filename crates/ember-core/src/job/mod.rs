@@ -304,7 +304,8 @@ pub fn job_state_of(
     let measured = measured::measured_shown(&ground);
     let suspects = depth
         .and_then(|depth| suspicions::suspects_shown(&ground, misfire.as_ref(), &swaps, repair.as_ref(), own, depth));
-    let needs = needs::needs(&ground, misfire.as_ref(), swap_in_force.as_ref(), repair.as_ref(), suspects.as_ref(), &measured);
+    let needs =
+        needs::needs(&ground, misfire.as_ref(), swap_in_force.as_ref(), repair.as_ref(), suspects.as_ref(), &measured);
     let mut state = JobState {
         suspects,
         needs,

@@ -6,6 +6,7 @@ use ember_core::refusal::Refusal;
 use serde_json::Value;
 
 /// Asks a door.
+#[allow(dead_code, reason = "each test uses its part of these")]
 pub fn door(name: &str, input: &Value) -> Result<Value, Refusal> {
     reckon(name, input, Knowledge::built_in()).map_err(|error| match error {
         ReckonError::Refused(refusal) => refusal,
@@ -13,6 +14,7 @@ pub fn door(name: &str, input: &Value) -> Result<Value, Refusal> {
     })
 }
 
+#[allow(dead_code, reason = "each test uses its part of these")]
 /// An input with parts of it in the place of others, by their JSON pointer.
 pub fn with(mut input: Value, changes: &[(&str, Value)]) -> Value {
     for (pointer, value) in changes {
@@ -26,6 +28,7 @@ pub fn with(mut input: Value, changes: &[(&str, Value)]) -> Value {
     input
 }
 
+#[allow(dead_code, reason = "each test uses its part of these")]
 pub fn number(value: &Value) -> f64 {
     value.as_f64().unwrap_or_else(|| panic!("{value} is no number"))
 }
