@@ -448,6 +448,21 @@ fn summed(events: &[WaveEvent], whole: &Figures) -> Vec<WaveFigure> {
     list
 }
 
+/// A figure in each event of one cylinder.
+fn of_cylinder<'a>(events: &'a [WaveEvent], figure: &'a WaveFigure, cylinder: u8) -> impl Iterator<Item = f64> + 'a {
+    let own = events.iter().filter(move |event| event.cylinder == Some(cylinder));
+    own.filter_map(|event| event.figures.get(figure.name.as_str()).copied())
+}
+
+/// How far single events of a cylinder scatter about its own median, over all cylinders: a standard deviation.
+fn scatter_within(events: &[WaveEvent], figure: &WaveFigure) -> f64 {
+    let cylinders = figure.cylinders.iter().filter_map(|(name, middle)| Some((name.parse::<u8>().ok()?, *middle)));
+    let deviations: Vec<f64> = cylinders
+        .flat_map(|(cylinder, middle)| of_cylinder(events, figure, cylinder).map(move |value| (value - middle).abs()))
+        .collect();
+    1.4826 * median(&deviations)
+}
+
 /// The cylinders that differ from the others in a figure, beyond the scatter within the cylinders themselves.
 fn odd_ones(
     events: &[WaveEvent],
@@ -468,17 +483,15 @@ fn odd_ones(
         } else if of == WaveformKind::CrankingCurrent {
             continue;
         }
+        // A handful of events of one cylinder tells little of how far single ones scatter; those of all together do.
+        let scatter = scatter_within(events, figure);
         for (name, &value) in &figure.cylinders {
             let Ok(cylinder) = name.parse::<u8>() else { continue };
             let others: Vec<f64> = figure.cylinders.iter().filter(|(c, _)| *c != name).map(|(_, v)| *v).collect();
-            let own: Vec<f64> = events
-                .iter()
-                .filter(|e| e.cylinder == Some(cylinder))
-                .filter_map(|e| e.figures.get(figure.name.as_str()).copied())
-                .collect();
-            let deviations: Vec<f64> = own.iter().map(|v| (v - value).abs()).collect();
-            let scatter = 1.4826 * median(&deviations) / (own.len() as f64).sqrt();
-            let floor = scatter.max(
+            let count = of_cylinder(events, figure, cylinder).count().max(1);
+            // The standard error of a median is 1.25 of that of a mean.
+            let error = 1.2533 * scatter / (count as f64).sqrt();
+            let floor = error.max(
                 value.abs().max(figure.median.abs()) * knowledge.waveform.odd_pct / 100.0 / knowledge.resistance.odd,
             );
             let compared = against_sisters(value, &others, floor, &knowledge.resistance);
