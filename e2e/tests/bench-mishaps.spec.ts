@@ -1,4 +1,6 @@
 // What goes wrong at the bench: the server is gone, somebody else wrote, a draft was left, a large photograph.
+import { writeFileSync } from "node:fs";
+import { join } from "node:path";
 import type { Page } from "@playwright/test";
 import { expect, nextMove, type Server, test } from "./workshop";
 
@@ -78,8 +80,9 @@ test("each kind of measuring keeps its own draft, and a reading that was kept le
 test("a photograph that is too large is turned away before it is sent", async ({ page, server }) => {
   await page.goto(`${server.address}/jobs/1/bench?with=plugs`);
   const plug = page.getByRole("listitem", { name: "Plug 1" });
-  const large = Buffer.alloc(16 * 1024 * 1024, 255);
-  await plug.locator('input[type="file"]').setInputFiles({ name: "large.jpg", mimeType: "image/jpeg", buffer: large });
+  const large = join(server.folder, "large.jpg");
+  writeFileSync(large, Buffer.alloc(16 * 1024 * 1024, 255));
+  await plug.locator('input[type="file"]').setInputFiles(large);
   await expect(plug.getByRole("alert")).toContainText("16 MB, and 15 MB are taken");
 });
 

@@ -21,7 +21,7 @@ pub struct Levels {
 /// A share of all samples on one extreme value that is a resting level, and of both that makes a logic signal. A sine
 /// that is cut at seven tenths of its height lies a quarter of the time on either end.
 const RESTS: f64 = 0.3;
-const LOGIC: f64 = 0.9;
+const LOGIC: f64 = 0.99;
 
 /// How many samples are looked at to learn where a signal rests.
 const LOOKED_AT: usize = 20_000;
