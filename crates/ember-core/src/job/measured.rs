@@ -5,9 +5,8 @@ use crate::bench::{BenchResult, Measured, MeasuredShown, MeasuredWhere, PutRight
 use crate::engine::Engine;
 use crate::knowledge::Knowledge;
 use crate::refusal::Refusal;
-use crate::suspects::FindingInput;
 use crate::suspects::test_belongs;
-use crate::trail::{Entry, Finding, Need, NeedState};
+use crate::trail::{Finding, Need, NeedState};
 use crate::vehicle::Vehicle;
 
 /// Every measurement that counts, with its verdict. One that the book no longer understands is left out.
@@ -91,13 +90,4 @@ pub fn judged_on(
     let mut result = measured.judge(engine, knowledge)?;
     result.evidence.retain(|finding| test_belongs(vehicle, engine, &knowledge.book, &finding.test));
     Ok(result)
-}
-
-impl Ground<'_> {
-    /// What a measurement says of the suspects of this car, with its entry.
-    pub(super) fn evidence_of(&self, entry: &Entry) -> Vec<(u32, FindingInput)> {
-        let Finding::Measured(measured) = &entry.finding else { return Vec::new() };
-        let result = judged_on(measured, self.vehicle, self.engine, self.knowledge);
-        result.map_or_else(|_| Vec::new(), |one| one.evidence.into_iter().map(|f| (entry.number, f)).collect())
-    }
 }

@@ -302,8 +302,9 @@ pub fn job_state_of(
         .collect();
     let recordings = recordings_shown(&ground);
     let measured = measured::measured_shown(&ground);
-    let suspects = depth
-        .and_then(|depth| suspicions::suspects_shown(&ground, misfire.as_ref(), &swaps, repair.as_ref(), own, depth));
+    let suspects = depth.and_then(|depth| {
+        suspicions::suspects_shown(&ground, misfire.as_ref(), &swaps, repair.as_ref(), &measured, own, depth)
+    });
     let needs =
         needs::needs(&ground, misfire.as_ref(), swap_in_force.as_ref(), repair.as_ref(), suspects.as_ref(), &measured);
     let mut state = JobState {

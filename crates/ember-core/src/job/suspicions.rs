@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use super::{Ground, MisfireShown, Repair, SwapShown};
+use crate::bench::MeasuredShown;
 use crate::codes::{Code, CodeStatus, ReadCode};
 use crate::engine::Injection;
 use crate::misfire::CylinderRate;
@@ -56,6 +57,7 @@ pub(super) fn suspects_shown(
     misfire: Option<&MisfireShown>,
     swaps: &[SwapShown],
     repair: Option<&Repair>,
+    measured: &[MeasuredShown],
     own: &WorkshopOwn,
     depth: Depth,
 ) -> Option<SuspectsShown> {
@@ -66,7 +68,8 @@ pub(super) fn suspects_shown(
                 found.push((entry.number, FindingInput::sure(test, target.clone(), outcome)));
             }
             Finding::Measured(_) => {
-                found.extend(ground.evidence_of(entry));
+                let shown = measured.iter().filter(|shown| shown.entry == entry.number);
+                found.extend(shown.flat_map(|one| &one.result.evidence).map(|one| (entry.number, one.clone())));
             }
             Finding::Recording { results, .. } => {
                 found.extend(results.iter().flat_map(|r| &r.evidence).map(|one| (entry.number, one.clone())));
