@@ -1,7 +1,7 @@
 // Each main view, dark and light: no violation of WCAG 2.2 AA that axe can find, and touch targets of 44 px.
 import AxeBuilder from "@axe-core/playwright";
 import type { Page } from "@playwright/test";
-import { demo, expect, test } from "./workshop";
+import { demo, expect, test, tooLow } from "./workshop";
 
 const drawn = (page: Page) => page.getByRole("img").first().waitFor();
 
@@ -183,13 +183,7 @@ for (const theme of ["bay", "paper"]) {
 test("what is touched on the job is 44 px high or more", async ({ page, server }) => {
   await page.goto(`${server.address}/jobs/2`);
   await page.getByRole("heading", { name: /Drive it/ }).waitFor();
-  const small = await page
-    .locator("main button, main a[role=button]")
-    .evaluateAll((all) =>
-      all
-        .map((one) => ({ text: one.textContent, height: one.getBoundingClientRect().height }))
-        .filter((one) => one.height > 0 && one.height < 44),
-    );
+  const small = await tooLow(page);
   expect(small).toEqual([]);
 });
 

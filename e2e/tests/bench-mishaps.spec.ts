@@ -2,7 +2,7 @@
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
 import type { Page } from "@playwright/test";
-import { expect, nextMove, type Server, test } from "./workshop";
+import { expect, nextMove, type Server, test, tooLow } from "./workshop";
 
 const verdict = (page: Page) => page.getByRole("region", { name: "Verdict" });
 const trail = (page: Page) => page.getByRole("region", { name: "Trail" });
@@ -112,13 +112,7 @@ test("what is touched at the bench and the scope is 44 px high or more", async (
     await page.goto(server.address + path);
     await page.getByRole("heading").first().waitFor();
     await page.waitForTimeout(400);
-    const small = await page
-      .locator("main button, main a[role=button]")
-      .evaluateAll((all) =>
-        all
-          .map((one) => ({ text: one.textContent, height: one.getBoundingClientRect().height }))
-          .filter((one) => one.height > 0 && one.height < 44),
-      );
+    const small = await tooLow(page);
     expect(small, path).toEqual([]);
   }
 });

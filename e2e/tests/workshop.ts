@@ -152,3 +152,13 @@ export async function importLog(page: Page, file: string): Promise<void> {
   await page.getByRole("button", { name: "Read it" }).click();
   await expect(page.getByRole("tablist", { name: "Evidence" })).toBeVisible();
 }
+
+/** What on the page is to be touched and is lower than 44 px. */
+export const tooLow = (page: Page) =>
+  page
+    .locator("main button, main a[role=button]")
+    .evaluateAll((all) =>
+      all
+        .map((one) => ({ text: one.textContent, height: one.getBoundingClientRect().height }))
+        .filter((one) => one.height > 0 && one.height < 44),
+    );

@@ -24,6 +24,7 @@ import { useSettled } from "../fields/useSettled";
 import { Choice } from "./Choice";
 import type { BenchForm } from "./form";
 import { FORMS } from "./forms";
+import { NotJudged } from "./NotJudged";
 import { Verdict } from "./Verdict";
 
 /** The bench of a job: one kind of measuring at a time, judged while it is typed. */
@@ -146,12 +147,7 @@ function Bench({ job, form, choices }: { job: JobView; form: BenchForm<any>; cho
         {result ? (
           <Verdict result={result} />
         ) : problem ? (
-          <Box component="section" aria-label="Verdict" sx={{ bgcolor: "background.paper", px: 2, py: 1.5 }}>
-            <Typography variant="h2">Not judged yet</Typography>
-            <Typography role="alert">
-              {problem.errors.length ? problem.errors.map((one) => one.reason).join("; ") : problem.message}
-            </Typography>
-          </Box>
+          <NotJudged title="Not judged yet" problem={problem} />
         ) : (
           <Box component="section" aria-label="Verdict" sx={{ bgcolor: "background.paper", px: 2, py: 1.5 }}>
             <Typography color="text.secondary">

@@ -14,6 +14,7 @@ import { Waiting } from "../app/Waiting";
 import { moment, whole } from "../app/words";
 import { cylindersOf } from "../bench/form";
 import { MARK, WORD } from "../bench/marks";
+import { NotJudged } from "../bench/NotJudged";
 import { Cautions, useAcknowledged } from "../entry/Cautions";
 import { reader } from "../entry/form";
 import { columnsOfScreen, Lanes } from "../evidence/Lanes";
@@ -107,14 +108,7 @@ function Read({ capture, job }: { capture: StoredCapture; job: JobView }) {
             change={change}
             refused={(...fields) => problem?.reasonFor(...fields)}
           />
-          {problem && (
-            <Box component="section" aria-label="Verdict" sx={{ bgcolor: "background.paper", px: 2, py: 1.5 }}>
-              <Typography variant="h2">Not read yet</Typography>
-              <Typography role="alert">
-                {problem.errors.length ? problem.errors.map((one) => one.reason).join("; ") : problem.message}
-              </Typography>
-            </Box>
-          )}
+          {problem && <NotJudged title="Not read yet" problem={problem} />}
           {result && (
             <Box component="section" aria-label="Verdict" sx={{ bgcolor: "background.paper", px: 2, py: 1.5 }}>
               <Typography variant="h1" component="p" role="status" sx={{ fontSize: "2rem" }}>

@@ -16,7 +16,7 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::boost::{ActuatorInput, ActuatorResult};
+use crate::boost::ActuatorInput;
 use crate::circuit::Judged;
 use crate::circuit::diode::DiodeInput;
 use crate::circuit::path::PathInput;
@@ -341,11 +341,6 @@ pub struct MeasuredShown {
 pub struct PutRight {
     pub entry: u32,
     pub what: String,
-}
-
-/// As [`crate::boost::actuator`], for callers that have a measurement at hand.
-pub(crate) fn rod(input: &ActuatorInput) -> Result<ActuatorResult, Refusal> {
-    crate::boost::actuator(input)
 }
 
 /// Names of the parts and circuits that can be chosen, with what is known of them.

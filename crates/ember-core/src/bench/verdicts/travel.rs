@@ -5,7 +5,7 @@ use crate::bench::evidence::finding;
 use crate::bench::hold::{HoldInput, hold};
 use crate::bench::knowledge::BenchKnowledge;
 use crate::bench::{BenchFigure, BenchMark, BenchResult};
-use crate::boost::{ActuatorInput, RodVerdict};
+use crate::boost::{ActuatorInput, RodVerdict, actuator};
 use crate::circuit::sweep::{SweepInput, sweep};
 use crate::circuit::{Judged, volt};
 use crate::refusal::Refusal;
@@ -75,7 +75,7 @@ pub(super) fn of_rod(
     if moved && rod_mm.is_none() {
         return Err(Refusal::new("rod_mm", "is missing: its length is measured before it is moved"));
     }
-    let result = crate::bench::rod(input).map_err(|refusal| refusal.within("actuator"))?;
+    let result = actuator(input).map_err(|refusal| refusal.within("actuator"))?;
     let verdict = match result.verdict {
         RodVerdict::Holds => Judged::Good,
         RodVerdict::Turn | RodVerdict::SpanWrong => Judged::Bad,
