@@ -149,3 +149,58 @@ test("a question that does not fit is said at its field", async ({ page, server 
   await choose(page, "It shows the", "crank and cam");
   await expect(verdict(page)).toContainText("no wheel with a gap");
 });
+
+/** A WAV of 16 bits with so many channels, from samples between -1 and 1. */
+function wav(rate: number, channels: number[][]): Buffer {
+  const length = channels[0]?.length ?? 0;
+  const data = Buffer.alloc(length * channels.length * 2);
+  for (let at = 0; at < length; at++)
+    for (const [index, samples] of channels.entries())
+      data.writeInt16LE(Math.round((samples[at] ?? 0) * 32767), (at * channels.length + index) * 2);
+  const head = Buffer.alloc(44);
+  head.write("RIFF", 0);
+  head.writeUInt32LE(36 + data.length, 4);
+  head.write("WAVEfmt ", 8);
+  head.writeUInt32LE(16, 16);
+  head.writeUInt16LE(1, 20);
+  head.writeUInt16LE(channels.length, 22);
+  head.writeUInt32LE(rate, 24);
+  head.writeUInt32LE(rate * channels.length * 2, 28);
+  head.writeUInt16LE(channels.length * 2, 32);
+  head.writeUInt16LE(16, 34);
+  head.write("data", 36);
+  head.writeUInt32LE(data.length, 40);
+  return Buffer.concat([head, data]);
+}
+
+test("a WAV through a clamp counts in amperes, a channel for each cylinder, and the odd coil is named", async ({
+  page,
+  server,
+}) => {
+  const rate = 48_000;
+  const coil = (milliHenry: number) =>
+    Array.from({ length: rate }, (_, n) => {
+      const since = (n / rate) % 0.04;
+      return since > 0.01 && since < 0.0126 ? (20 * (1 - Math.exp((-(since - 0.01) * 700) / milliHenry))) / 100 : 0;
+    });
+  await page.goto(`${server.address}/jobs/2/scope`);
+  for (const [index, name] of ["channel 1", "channel 2", "channel 3"].entries()) {
+    await page.getByRole("button", { name: /A channel stands for something else/ }).click();
+    await page.getByLabel("Channel", { exact: true }).nth(index).fill(name);
+    await page.getByLabel("one unit is", { exact: true }).nth(index).fill("100");
+    await page.getByLabel("of", { exact: true }).nth(index).fill("A");
+  }
+  await page.locator('input[type="file"]').setInputFiles({
+    name: "coils.wav",
+    mimeType: "audio/wav",
+    buffer: wav(rate, [coil(4.2), coil(2.6), coil(4.2)]),
+  });
+  await expect(verdict(page)).toContainText("Odd one out: cylinder 2");
+  // 20 A through 4.2 mH and 0.7 ohm for 2.6 ms.
+  const peak = 20 * (1 - Math.exp((-2.6 * 0.7) / 4.2));
+  const row = figures(page).getByRole("row", { name: /^Peak current/ });
+  const shown = Number.parseFloat((await row.getByRole("cell").nth(1).textContent()) ?? "");
+  expect(Math.abs(shown / peak - 1)).toBeLessThan(0.05);
+  await expect(row).toContainText("✗");
+  await expect(page.getByRole("img", { name: /cylinder 2, the odd one/ })).toBeVisible();
+});

@@ -126,3 +126,32 @@ fn a_connector_is_kept_once_under_its_name(yard: Yard) {
     assert!(yard.store.keep_for_vehicle(77, "connector", "x", &json!({})).is_err());
     assert!(yard.store.kept_for_vehicle(77).is_err());
 }
+
+#[test]
+fn what_the_bench_keeps_is_there_after_the_store_was_closed() {
+    let folder = tempfile::tempdir().unwrap();
+    let samples = needles(70_000, 20_000, 50_000);
+    let (capture, photo) = {
+        let store = Store::open(folder.path()).unwrap();
+        let vehicle: Vehicle = serde_json::from_value(json!({"fleet_no": "W-03", "name": "Brannock",
+            "engine": {"cylinders": 3, "firing_order": [1, 3, 2], "banks": [[1, 2, 3]]}}))
+        .unwrap();
+        let vehicle = store.add_vehicle(&vehicle).unwrap().id;
+        let first =
+            json!({"odometer_km": 9.0, "author": "Tam", "finding": {"kind": "complaint", "symptoms": ["stalls"]}});
+        let new =
+            NewJob { vehicle_id: vehicle, first: serde_json::from_value(first).unwrap(), request_key: "k".into() };
+        let job = store.open_job(&new, Timestamp::now()).unwrap().id;
+        store.keep_for_vehicle(vehicle, "connector", "plug", &json!({"pins": 3})).unwrap();
+        let yard = Yard { store, vehicle, job };
+        let capture = kept(&yard, samples.clone());
+        let photo = yard.store.add_photo(job, "plug 1", (4, 3), b"large", b"small", Timestamp::now()).unwrap();
+        (capture, photo)
+    };
+    let store = Store::open(folder.path()).unwrap();
+    assert_eq!(store.load_capture(capture, None).unwrap().channels[0].samples, samples);
+    let (_, most) = store.capture_extremes(capture, 0, 0.0, 7.0, 90).unwrap();
+    assert!(most.contains(&9.0));
+    assert_eq!(store.photos(photo.job_id).unwrap(), [photo]);
+    assert_eq!(store.kept_for_vehicle(1).unwrap()[0].body, json!({"pins": 3}));
+}

@@ -292,3 +292,74 @@ fn the_bench_lists_what_it_knows(workshop: Workshop) {
         assert!(!offered[name].is_null(), "{name}");
     }
 }
+
+/// A sensor's path with a pierced wire on the way.
+fn pierced() -> Value {
+    let points = json!([{"name": "battery", "kind": "feed", "volt": 12.5},
+        {"name": "joint", "kind": "joint", "volt": 12.4, "pierced": true}, {"name": "sensor", "kind": "part", "volt": 0.05}]);
+    json!({"kind": "measured", "instrument": "meter",
+        "reading": {"bench": "path", "circuit": "crank-sensor", "path": {"points": points}}})
+}
+
+impl Workshop {
+    fn append(&self, key: &str, finding: Value) -> Value {
+        let entry = json!({"odometer_km": 6419, "author": "Ada", "finding": finding});
+        let (status, job) = self
+            .server
+            .post(&format!("{M02}/entries"), &json!({"seen": self.seen(), "request_key": key, "entry": entry}));
+        assert_eq!(status, 201, "{job}");
+        job
+    }
+}
+
+#[rstest]
+fn a_pierced_wire_is_on_the_jobs_list_until_it_is_put_right(workshop: Workshop) {
+    let job = workshop.append("pierced", pierced());
+    let open = &job["state"]["put_right"];
+    assert_eq!(open[0]["what"], "seal the pierced wire at joint");
+    let righted = json!({"kind": "righted", "what": open[0]["what"]});
+    assert_eq!(workshop.append("righted", righted)["state"]["put_right"], json!([]));
+}
+
+#[rstest]
+fn a_measurement_travels_with_its_job_and_leaves_the_numbers_of_this_store_behind(workshop: Workshop) {
+    let id = workshop.simulated("coil-current");
+    let keep = json!({"ask": ask("coil-current", "coil current"), "odometer_km": 6419, "author": "Ada",
+        "instrument": "scope", "seen": workshop.seen(), "request_key": "keep"});
+    assert_eq!(workshop.server.post(&format!("/api/captures/{id}/keep"), &keep).0, 201);
+    workshop.append("pierced", pierced());
+    let (_, mut bundle) = workshop.server.get(&format!("{M02}/bundle"));
+    // A job that is here already is not taken twice: as another workshop would, it comes from another day.
+    bundle["opened_at"] = json!("2026-10-01T06:00:00Z");
+    let (status, back) = workshop.server.post("/api/bundles", &bundle);
+    assert_eq!(status, 201, "{back}");
+    let job = back["id"].as_u64().unwrap();
+    let (_, again) = workshop.server.get(&format!("/api/jobs/{job}"));
+    let (_, first) = workshop.server.get(M02);
+    // The same verdicts, judged anew from the same raw readings.
+    assert_eq!(again["state"]["measured"], first["state"]["measured"]);
+    assert_eq!(again["state"]["put_right"], first["state"]["put_right"]);
+    let captures: Vec<i64> = again["entries"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .filter_map(|entry| entry["finding"]["reading"]["capture"].as_i64())
+        .collect();
+    assert_eq!(captures, [0], "a capture's number means nothing in another store");
+}
+
+#[rstest]
+#[case::nothing_to_right(json!({"kind": "righted", "what": " "}), "entry.finding.what")]
+#[case::a_hot_part(
+    json!({"kind": "measured", "instrument": "x", "reading": coil(json!(1))["reading"], "target": "cylinder 9"}), "entry.finding.target")]
+#[case::a_path_of_one(
+    json!({"kind": "measured", "instrument": "x", "reading": {"bench": "path", "circuit": "coils",
+        "path": {"points": [{"name": "battery", "kind": "feed"}]}}}), "entry.finding.reading.path.points")]
+fn the_trail_refuses_a_measurement_by_its_field(workshop: Workshop, #[case] finding: Value, #[case] field: &str) {
+    let before = workshop.seen();
+    let entry = json!({"odometer_km": 6419, "author": "Ada", "finding": finding});
+    let body = json!({"seen": before, "request_key": "refused", "entry": entry});
+    let (status, problem) = workshop.server.post(&format!("{M02}/entries"), &body);
+    assert_eq!((status, problem["errors"][0]["field"].as_str()), (422, Some(field)), "{problem}");
+    assert_eq!(workshop.seen(), before);
+}

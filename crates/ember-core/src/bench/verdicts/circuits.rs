@@ -35,7 +35,6 @@ pub(super) fn of_voltages(
             BenchFigure::new(format!("key {}", one.key), Some(one.volt), "V")
                 .should(one.low_v, one.high_v)
                 .judged(one.verdict)
-                .says(one.says.clone())
         })
         .collect();
     let right = bench.weight.of(result.verdict == Judged::Good);
