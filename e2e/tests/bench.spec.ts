@@ -413,3 +413,73 @@ test("a measurement is corrected around its figures, and withdrawn for them", as
   await sheet.getByRole("button", { name: "Write it down" }).click();
   await expect(trail(page).getByRole("listitem").first()).toContainText("wet with mist");
 });
+
+test("a known-good part through the loom proves part and wiring, or parts them", async ({ page, server }) => {
+  await at(page, server, 3, "ohm");
+  await choose(page, "Part", "Injector winding");
+  await choose(page, "Cylinder", "4");
+  await choose(page, "Measured", "a known-good part through the loom");
+  await choose(page, "Meter", "Workshop meter, no data sheet");
+  await fill(page, { From: "11", To: "17", "The part is at": "20", "Both, from the unit's end": "14,2" });
+  await expect(verdict(page)).toContainText("part and wiring are proven in one reading");
+  await fill(page, { "Both, from the unit's end": "90" });
+  await expect(verdict(page)).toContainText("now the part alone, at its own pins");
+  await fill(page, { "The part alone": "14.1" });
+  await expect(verdict(page)).toContainText("the fault lies in the loom or its plugs");
+  await fill(page, { "The loom alone": "OL" });
+  await expect(verdict(page).getByRole("list", { name: "Figures" }).getByRole("listitem")).toHaveCount(3);
+  await keep(page);
+  await expect(trail(page).getByRole("listitem").first()).toContainText("Injector winding through the loom");
+});
+
+test("a single value needs its tolerance, and a figure may be given at two temperatures", async ({ page, server }) => {
+  await at(page, server, W03, "ohm");
+  await choose(page, "Part", "Crank sensor");
+  await choose(page, "Meter", "Workshop meter, no data sheet");
+  await page.getByRole("button", { name: "one value ± %" }).click();
+  await fill(page, { "The display shows": "1,31k", "The part is at": "60", Value: "1.2k" });
+  await expect(verdict(page)).toContainText("it needs its tolerance");
+  await fill(page, { "± %": "15" });
+  await expect(word(page)).toContainText("pass");
+  await page.getByRole("button", { name: "from … to" }).click();
+  await page.getByRole("button", { name: "At two temperatures" }).click();
+  await fill(page, { From: "1.1k", To: "1.25k", "and from": "1.35k", to: "1.55k" });
+  await page.getByLabel("given for", { exact: true }).first().fill("20");
+  await page.getByLabel("given for", { exact: true }).nth(1).fill("90");
+  // Between the two, and not from the lowest to the highest: at 60 °C it is 1.243 to 1.421 kohm.
+  await expect(word(page)).toContainText("pass");
+  await fill(page, { "The display shows": "1,17k" });
+  await expect(word(page)).toContainText("fail");
+  await expect(verdict(page)).toContainText("at 60 °C");
+});
+
+test("what was measured and what is still to be put right stand on the owner's report", async ({ page, server }) => {
+  await at(page, server, W03, "path");
+  for (const [point, volt] of [
+    ["joint under the battery tray", "12.4"],
+    ["sensor plug, feed pin", "8.9"],
+  ] as const)
+    await page.getByLabel(`At ${point}`, { exact: true }).fill(volt);
+  await page.getByRole("button", { name: "Details of sensor plug, feed pin" }).click();
+  await page.getByRole("checkbox", { name: "wire pierced here" }).check();
+  await expect(word(page)).toContainText("found");
+  await keep(page);
+  await page.keyboard.press("o");
+  const report = page.getByRole("article");
+  await expect(report).toContainText("The fault lies between joint under the battery tray and sensor plug, feed pin");
+  await expect(report).toContainText("Still to be put right: seal the pierced wire at sensor plug, feed pin");
+  await page.goBack();
+  await expect(nextMove(page)).toBeVisible();
+  await page.keyboard.press("k");
+  await expect(page.getByRole("heading", { name: "W-03: scope" })).toBeVisible();
+});
+
+test("a path that nobody has touched says where to measure first and cannot be kept", async ({ page, server }) => {
+  await at(page, server, 3, "path");
+  await expect(verdict(page)).toContainText("Next: measure at");
+  await expect(page.getByRole("button", { name: "Put it on the trail" })).toBeDisabled();
+  await page.getByRole("button", { name: "Details of main relay" }).click();
+  await page.getByRole("button", { name: "seen bad" }).click();
+  await expect(word(page)).toContainText("lost on the way");
+  await expect(page.getByRole("button", { name: "Put it on the trail" })).toBeEnabled();
+});
