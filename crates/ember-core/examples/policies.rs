@@ -2,10 +2,10 @@
 //!
 //! `cargo run --release -p ember-core --example policies > docs/next-move.md`
 
-#[path = "../tests/suspects/cases.rs"]
+#[path = "../tests/core/suspects/cases.rs"]
 #[allow(dead_code, reason = "each test uses its part of the cases")]
 mod cases;
-#[path = "../tests/suspects/policies.rs"]
+#[path = "../tests/core/suspects/policies.rs"]
 mod policies;
 
 use policies::{Car, Way, fixed_orders};

@@ -12,11 +12,14 @@ use serde::de::DeserializeOwned;
 use crate::bench::knowledge::BenchKnowledge;
 use crate::boost::BoostKnowledge;
 use crate::codes::CodeBook;
+use crate::coding::CodingKnowledge;
+use crate::decide::RepairKnowledge;
 use crate::frames::ParameterBook;
 use crate::rates::RatePrior;
 use crate::recording::{ChannelBook, ChannelKnowledge, EvidenceKnowledge};
 use crate::suspects::book::{Book, BookTexts};
 use crate::suspects::code_tests::CodeTests;
+use crate::torque::TorqueKnowledge;
 use crate::trims::{SignatureKind, TrimsKnowledge};
 use crate::units::UnitKnowledge;
 
@@ -169,6 +172,43 @@ pub struct ProofKnowledge {
     pub prior: BTreeMap<String, PriorFixed>,
     pub enough: Enough,
     pub curve: Curve,
+    pub soak: Soak,
+    pub owner: Owner,
+    pub same_reading: SameReadingRule,
+    pub drive: DriveRule,
+}
+
+/// After how long an engine counts as cold.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Soak {
+    pub hours: f64,
+    pub because: String,
+}
+
+/// What an owner's word is worth.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Owner {
+    /// The share of occurrences that an owner reports.
+    pub reports: f64,
+    pub because: String,
+}
+
+/// When a reading is what it should be.
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct SameReadingRule {
+    pub within_pct: f64,
+    pub because: String,
+}
+
+#[derive(Debug, Clone, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct DriveRule {
+    /// The shortest time that can be driven in a cell of the map on purpose.
+    pub least_minutes: f64,
+    pub because: String,
 }
 
 #[derive(Debug, Clone, Deserialize)]
@@ -244,6 +284,9 @@ pub struct Knowledge {
     pub codes: CodeBook,
     pub trims: TrimsKnowledge,
     pub boost: BoostKnowledge,
+    pub torque: TorqueKnowledge,
+    pub repair: RepairKnowledge,
+    pub coding: CodingKnowledge,
     pub evidence: EvidenceKnowledge,
     pub bench: BenchKnowledge,
     pub channels: ChannelBook,
@@ -264,6 +307,9 @@ pub struct KnowledgeTexts<'a> {
     pub codes: &'a str,
     pub trims: &'a str,
     pub boost: &'a str,
+    pub torque: &'a str,
+    pub repair: &'a str,
+    pub coding: &'a str,
     pub evidence: &'a str,
     pub bench: &'a str,
     pub channels: &'a str,
@@ -283,6 +329,9 @@ pub const BUILT_IN: KnowledgeTexts<'static> = KnowledgeTexts {
     codes: include_str!("../../../knowledge/codes.toml"),
     trims: include_str!("../../../knowledge/trims.toml"),
     boost: include_str!("../../../knowledge/boost.toml"),
+    torque: include_str!("../../../knowledge/torque.toml"),
+    repair: include_str!("../../../knowledge/repair.toml"),
+    coding: include_str!("../../../knowledge/coding.toml"),
     evidence: include_str!("../../../knowledge/evidence.toml"),
     bench: include_str!("../../../knowledge/bench.toml"),
     channels: include_str!("../../../knowledge/channels.toml"),
@@ -341,6 +390,9 @@ impl Knowledge {
             codes: CodeBook::new(read("knowledge/codes.toml", texts.codes)?, texts.codes)?,
             trims: read("knowledge/trims.toml", texts.trims)?,
             boost: read("knowledge/boost.toml", texts.boost)?,
+            torque: read("knowledge/torque.toml", texts.torque)?,
+            repair: read("knowledge/repair.toml", texts.repair)?,
+            coding: read("knowledge/coding.toml", texts.coding)?,
             evidence: read("knowledge/evidence.toml", texts.evidence)?,
             bench: read("knowledge/bench.toml", texts.bench)?,
             channels: ChannelBook::new(&read::<BTreeMap<String, ChannelKnowledge>>(

@@ -4,9 +4,13 @@
 //! whoever asks. The figures that are matters of judgement stand in `knowledge/` with their reasons.
 
 pub mod bench;
+pub mod bench_out;
 pub mod boost;
 pub mod circuit;
 pub mod codes;
+pub mod coding;
+pub mod decide;
+pub mod depot;
 pub mod engine;
 pub mod frames;
 pub mod job;
@@ -20,9 +24,12 @@ mod rates;
 pub mod reckon;
 pub mod recording;
 pub mod refusal;
+pub mod report;
 pub mod suspects;
 pub mod swap;
+pub mod torque;
 pub mod trail;
+pub mod trail_words;
 pub mod trims;
 pub mod unit;
 pub mod units;

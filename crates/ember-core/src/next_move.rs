@@ -5,7 +5,8 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 use utoipa::ToSchema;
 
-use crate::engine::Injection;
+use crate::bench_out::called;
+use crate::engine::{Engine, Ignition, Injection};
 use crate::job::{Ground, JobState, Repair, SwapShown, WaitingFor};
 use crate::knowledge::{Knowledge, MoveText};
 use crate::recording::{RecordingResult, ResultKind};
@@ -14,6 +15,7 @@ use crate::suspects::{ActKind, NextTest, named};
 use crate::swap::plan::{Reading, SwapPlanResult};
 use crate::swap::{Move, PlaceName, Verdict};
 use crate::trail::{Entry, Finding};
+use crate::trail_words::exchanged;
 
 /// The steps that the knowledge file must describe.
 pub const STEPS: &[&str] = &[
@@ -41,6 +43,10 @@ pub const STEPS: &[&str] = &[
     "close",
     "came-back",
     "put-back",
+    "close-up",
+    "start-up",
+    "go-cold",
+    "old-part-good",
     "closed",
 ];
 
@@ -59,6 +65,8 @@ pub enum Answer {
     Need,
     Note,
     Complaint,
+    On,
+    Started,
     Closed,
     #[default]
     Reopened,
@@ -196,6 +204,9 @@ fn choose<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
         return Step::new("closed", Answer::Reopened, WaitingFor::Nothing);
     }
     let step = by_the_work(state, ground);
+    if let Some(first) = before_it_runs(state, &step) {
+        return first;
+    }
     // Where the way is not given by what was begun (a swap to be driven, a repair to be proven), the suspects say it.
     match step.name {
         // A recording that points somewhere is followed by a look there, before anything is tested or taken apart.
@@ -205,6 +216,39 @@ fn choose<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
         }
         _ => step,
     }
+}
+
+/// Steps for which the engine has to run.
+const RUNS: &[&str] = &[
+    "count",
+    "count-longer",
+    "no-misfire",
+    "drive",
+    "drive-longer",
+    "came-back",
+    "clear-after-repair",
+    "prove",
+    "prove-unknown",
+    "close",
+];
+
+/// What has to be done before the engine runs: everything back, then a start with open eyes; and what waits for a cold
+/// engine is left alone until then.
+fn before_it_runs<'a>(state: &JobState, step: &Step<'_>) -> Option<Step<'a>> {
+    if let Some(soaking) = &state.soaking {
+        return Some(Step::new("go-cold", Answer::Started, WaitingFor::Cold).with("hours", soaking.hours));
+    }
+    if !RUNS.contains(&step.name) {
+        return None;
+    }
+    let list = &state.bench_out;
+    if list.holds_start {
+        let first = list.off.first().map(|shown| format!("{}: {}", called(&shown.item), shown.wants));
+        let first = first.or_else(|| state.put_right.first().map(|one| one.what.clone())).unwrap_or_default();
+        let answer = if list.off.is_empty() { Answer::Note } else { Answer::On };
+        return Some(Step::new("close-up", answer, WaitingFor::Work).with("first", first).with("says", &list.says));
+    }
+    list.start_is_due.then(|| Step::new("start-up", Answer::Started, WaitingFor::Work))
 }
 
 fn tested_since_the_recording(ground: &Ground<'_>) -> bool {
@@ -319,7 +363,7 @@ fn from_readings<'a>(state: &JobState, ground: &Ground<'_>) -> Step<'a> {
         [cylinder] => match &state.plan {
             Some(plan) => Step::new("swap", Answer::Moved, WaitingFor::Work)
                 .with("cylinder", cylinder)
-                .with("moves", exchanges(plan)),
+                .with("moves", exchanged(&plan.moves)),
             None => Step::new("measure", Answer::Need, WaitingFor::Work).with("cylinder", cylinder),
         },
         _ => Step::new("group", Answer::Need, WaitingFor::Work).with("says", &result.says).with("tell", &result.next),
@@ -355,7 +399,7 @@ fn after_swap<'a>(state: &JobState, shown: &SwapShown) -> Step<'a> {
         Verdict::Stayed => match (&state.plan, suspect(state)) {
             (Some(plan), Some(cylinder)) => Step::new("swap", Answer::Moved, WaitingFor::Work)
                 .with("cylinder", cylinder)
-                .with("moves", exchanges(plan)),
+                .with("moves", exchanged(&plan.moves)),
             (_, cylinder) => Step::new("measure", Answer::Need, WaitingFor::Work)
                 .with("cylinder", cylinder.map_or_else(String::new, |c| c.to_string())),
         },
@@ -385,28 +429,48 @@ fn after_repair<'a>(state: &JobState, repair: &Repair, ground: &Ground<'_>) -> S
         let verdict = state.swap_in_force.as_ref().and_then(|s| s.result.as_ref()).map_or("", |r| r.next.as_str());
         return Step::new("connections", Answer::Note, WaitingFor::Work).with("verdict", verdict);
     }
+    if repair.old_part_good.is_some() && ground.standing.last().map(|e| e.number) == repair.old_part_good {
+        let part = repair.part.clone().unwrap_or_else(|| "part".into());
+        return Step::new("old-part-good", Answer::Note, WaitingFor::Decision).with("part", part);
+    }
     if !repair.cleared && repair.part.is_some() {
         return Step::new("clear-after-repair", Answer::Cleared, WaitingFor::Work);
     }
-    let Some(proof) = &state.proof else {
-        return Step::new("prove-unknown", Answer::Complaint, WaitingFor::Reading);
-    };
-    let Some(result) = &proof.result else {
+    let known = state.proof.as_ref().and_then(|proof| Some((proof, proof.confidence?)));
+    let Some((proof, confidence)) = known else {
         return Step::new("prove-unknown", Answer::Complaint, WaitingFor::Reading);
     };
     let sure = format!(
-        "{:.1} % sure that it is gone after {:.0} km without it; {:.0} % counts as enough.",
-        100.0 * result.confidence,
-        repair.clean_km,
+        "{:.1} % sure that it is gone, by {}; {:.0} % counts as enough.",
+        100.0 * confidence,
+        proof.rests_on,
         100.0 * proof.enough_at
     );
     if proof.enough {
         return Step::new("close", Answer::Closed, WaitingFor::Decision).with("proof", sure);
     }
-    let further = proof.further_km.unwrap_or_default();
-    Step::new("prove", Answer::Drive, WaitingFor::CleanDistance)
-        .with("km", format!("{:.0}", further.ceil()))
-        .with("proof", format!("{sure} {}", result.says))
+    let open = proof.drive.as_ref().filter(|plan| !plan.reached);
+    match (proof.further_km, open) {
+        (_, Some(plan)) if plan.minutes > 0.0 => {
+            let until = format!("{:.0} minutes where it lived", plan.minutes.ceil());
+            let says = proof.result.as_ref().map_or("", |result| result.says.as_str());
+            Step::new("prove", Answer::Drive, WaitingFor::CleanDistance)
+                .with("until", until)
+                .with("proof", format!("{sure} {says} The proof names the cells of speed and load."))
+        }
+        (Some(further), _) => Step::new("prove", Answer::Drive, WaitingFor::CleanDistance)
+            .with("until", format!("{:.0} km", further.ceil()))
+            .with("proof", format!("{sure} {}", proof.result.as_ref().map_or("", |result| result.says.as_str()))),
+        (None, _) => {
+            let until = proof.scales.iter().find_map(|one| {
+                let further = one.result.as_ref()?.further_for_enough;
+                Some(format!("{:.0} {}", further.ceil(), one.unit))
+            });
+            Step::new("prove", Answer::Drive, WaitingFor::CleanDistance)
+                .with("until", until.unwrap_or_else(|| "more attempts".into()))
+                .with("proof", sure)
+        }
+    }
 }
 
 fn suspect(state: &JobState) -> Option<u8> {
@@ -414,24 +478,6 @@ fn suspect(state: &JobState) -> Option<u8> {
         &[cylinder] => Some(cylinder),
         _ => None,
     }
-}
-
-/// `coil 3 ↔ 1, plug 3 ↔ 2`: each exchange once.
-fn exchanges(plan: &SwapPlanResult) -> String {
-    moves_in_words(&plan.moves)
-}
-
-fn moves_in_words(moves: &[Move]) -> String {
-    let mut words: Vec<String> = Vec::new();
-    for one in moves {
-        let (PlaceName::Cylinder(from), PlaceName::Cylinder(to)) = (&one.from, &one.to) else { continue };
-        let variant = one.variant.as_ref().map(|v| format!("{v} ")).unwrap_or_default();
-        let back = format!("{variant}{} {to} ↔ {from}", one.part);
-        if !words.contains(&back) {
-            words.push(format!("{variant}{} {from} ↔ {to}", one.part));
-        }
-    }
-    words.join(", ")
 }
 
 fn written(step: &Step<'_>, ground: &Ground<'_>) -> NextMove {
@@ -442,7 +488,7 @@ fn written(step: &Step<'_>, ground: &Ground<'_>) -> NextMove {
         why: step.fill.filled(&text.why),
         minutes: text.minutes,
         tools: text.tools.clone(),
-        cautions: cautions(text, ground.knowledge),
+        cautions: cautions(step.name, text, ground.engine, ground.knowledge),
         outcomes: text
             .outcomes
             .iter()
@@ -453,8 +499,20 @@ fn written(step: &Step<'_>, ground: &Ground<'_>) -> NextMove {
     }
 }
 
-fn cautions(text: &MoveText, knowledge: &Knowledge) -> Vec<Caution> {
-    named_cautions(&text.cautions, knowledge)
+/// Steps at which something of the engine is opened.
+const OPENS: [&str; 4] = ["swap", "fit", "suspect", "close-up"];
+
+/// The cautions of a step on this engine: no spark where there is none, and fuel under pressure where it is opened.
+fn cautions(step: &str, text: &MoveText, engine: &Engine, knowledge: &Knowledge) -> Vec<Caution> {
+    let mut names = text.cautions.clone();
+    if engine.ignition == Ignition::None {
+        names.retain(|name| name != "ignition");
+    }
+    let pressed = matches!(engine.injection, Injection::CommonRail | Injection::UnitPump | Injection::Direct);
+    if pressed && OPENS.contains(&step) && !names.iter().any(|name| name == "high-pressure") {
+        names.insert(0, "high-pressure".into());
+    }
+    named_cautions(&names, knowledge)
 }
 
 /// Cautions by their names in the knowledge.
@@ -471,10 +529,12 @@ pub(crate) fn named_cautions(names: &[String], knowledge: &Knowledge) -> Vec<Cau
 }
 
 /// The cautions of the kinds of entry that stand for work on the car, as the step that usually leads to them has them.
-pub(crate) fn cautions_by_answer(knowledge: &Knowledge) -> BTreeMap<String, Vec<Caution>> {
+pub(crate) fn cautions_by_answer(engine: &Engine, knowledge: &Knowledge) -> BTreeMap<String, Vec<Caution>> {
     [("moved", "swap"), ("cleared", "clear"), ("fitted", "fit")]
         .into_iter()
-        .filter_map(|(answer, step)| Some((answer.to_owned(), cautions(knowledge.moves.get(step)?, knowledge))))
+        .filter_map(|(answer, step)| {
+            Some((answer.to_owned(), cautions(step, knowledge.moves.get(step)?, engine, knowledge)))
+        })
         .collect()
 }
 
@@ -514,7 +574,7 @@ fn fill_swap(next: &mut NextMove, state: &JobState) {
     next.outcomes = plan.reads.iter().map(|reading| read_ahead(reading, plan)).collect();
     if let Some(one) = state.plan_one.as_ref().filter(|one| one.moves != plan.moves) {
         next.alternatives.push(Alternative {
-            title: format!("One at a time: {}", moves_in_words(&one.moves)),
+            title: format!("One at a time: {}", exchanged(&one.moves)),
             why: "One change per drive cannot be misread, and takes a drive for every part.".into(),
             minutes: Some(one.minutes),
             answer: Answer::Moved,
@@ -584,7 +644,7 @@ fn after_the_swap(shown: &SwapShown, state: &JobState) -> Vec<Outcome> {
 
 fn sure(state: &JobState) -> (Option<f64>, String) {
     if let Some(repair) = state.repair.as_ref().filter(|r| r.came_back.is_none()) {
-        let confidence = state.proof.as_ref().and_then(|p| p.result.as_ref()).map(|r| r.confidence);
+        let confidence = state.proof.as_ref().and_then(|p| p.confidence);
         let about = match &repair.part {
             Some(part) => format!("the new {part} cured it"),
             None => "it is gone".into(),

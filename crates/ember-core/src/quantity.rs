@@ -103,8 +103,8 @@ impl Dimension {
             }
             Dimension::Number => &[("", 1.0), ("turn", 1.0), ("turns", 1.0), ("tooth", 1.0), ("teeth", 1.0)],
             Dimension::Percent => &[("", 1.0), ("%", 1.0), ("pct", 1.0), ("percent", 1.0)],
+            // Without a unit a torque is off by a third or by a factor of nine: it has to be said.
             Dimension::Torque => &[
-                ("", 1.0),
                 ("nm", 1.0),
                 ("lbft", 1.355818),
                 ("ftlb", 1.355818),
@@ -157,6 +157,7 @@ pub fn understand(text: &str, dimension: Dimension) -> Result<Quantity, Refusal>
         .ok_or_else(|| {
             let known: Vec<&str> = sizes.iter().map(|(name, _)| *name).filter(|name| !name.is_empty()).collect();
             refuse(match known.as_slice() {
+                known if rest.is_empty() => format!("has no unit: say which, of {}", known.join(", ")),
                 [] => format!("{rest} is not understood: a plain number is wanted"),
                 known => format!("{rest} is not a unit known here; known are {}", known.join(", ")),
             })
@@ -212,7 +213,7 @@ fn number(digits: &str, dimension: Dimension) -> Option<f64> {
 }
 
 /// `84186.25` as `84 186.25`: at most two decimals above ten and four below, thousands apart by a thin gap.
-fn grouped(value: f64) -> String {
+pub(crate) fn grouped(value: f64) -> String {
     let decimals = if value.abs() >= 10.0 { 2 } else { 4 };
     let text = format!("{:.*}", decimals, value.abs());
     let (whole, fraction) = text.split_once('.').unwrap_or((&text, ""));
@@ -273,6 +274,7 @@ mod tests {
     #[case::a_dash("-", Dimension::Current)]
     #[case::a_gap_below_nought("-0.8 mm", Dimension::Length)]
     #[case::a_time_below_nought("-3 s", Dimension::Time)]
+    #[case::torque_without_a_unit("47", Dimension::Torque)]
     #[case::volts_for_turns("3 V", Dimension::Number)]
     #[case::unknown_unit("12 furlongs", Dimension::Distance)]
     #[case::overload_of_a_distance("OL", Dimension::Distance)]

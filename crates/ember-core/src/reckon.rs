@@ -8,6 +8,8 @@ use crate::bench::resistance::resistance;
 use crate::boost::{actuator, boost};
 use crate::circuit::circuit;
 use crate::codes::codes_json;
+use crate::coding::coding;
+use crate::decide::decide;
 use crate::engine::{Engine, EngineDescription};
 use crate::frames::frames;
 use crate::knowledge::Knowledge;
@@ -17,15 +19,18 @@ use crate::refusal::Refusal;
 use crate::suspects::suspects;
 use crate::swap::plan::swap_plan;
 use crate::swap::swap;
+use crate::torque::torque;
 use crate::trims::trims;
 use crate::waveform::waveform_door;
 
 /// The names of all computations, in the order of the alphabet.
-pub const NAMES: [&str; 14] = [
+pub const NAMES: [&str; 17] = [
     "actuator",
     "boost",
     "circuit",
     "codes",
+    "coding",
+    "decide",
     "engine",
     "frames",
     "misfire",
@@ -34,6 +39,7 @@ pub const NAMES: [&str; 14] = [
     "suspects",
     "swap",
     "swap-plan",
+    "torque",
     "trims",
     "waveform",
 ];
@@ -69,6 +75,8 @@ pub fn reckon(name: &str, input: &Value, knowledge: &Knowledge) -> Result<Value,
         "boost" => written(&boost(&read(input)?, knowledge)?),
         "circuit" => written(&circuit(&read(input)?, &knowledge.bench)?),
         "codes" => codes_json(input, &knowledge.codes)?,
+        "coding" => written(&coding(&read(input)?, knowledge)?),
+        "decide" => written(&decide(&read(input)?, knowledge)?),
         "engine" => written(&Engine::new(&read::<EngineDescription>(input)?)?),
         "frames" => written(&frames(&read(input)?, knowledge)?),
         "misfire" => written(&misfire(&read(input)?, knowledge)?),
@@ -77,6 +85,7 @@ pub fn reckon(name: &str, input: &Value, knowledge: &Knowledge) -> Result<Value,
         "suspects" => written(&suspects(&read(input)?, knowledge)?),
         "swap" => written(&swap(&read(input)?, knowledge)?),
         "swap-plan" => written(&swap_plan(&read(input)?, knowledge)?),
+        "torque" => written(&torque(&read(input)?, knowledge)?),
         "trims" => written(&trims(&read(input)?, knowledge)?),
         "waveform" => written(&waveform_door(&read(input)?, &knowledge.bench)?),
         other => return Err(ReckonError::UnknownName(other.to_owned())),

@@ -6,15 +6,20 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::bench::Measured;
+use crate::bench_out::{OffItem, OnItem, bench_out, check_off, check_on};
 use crate::codes::{Code, ReadCode};
+use crate::coding::{CodingInput, coding};
+use crate::decide::{DecideInput, OrderLine, Source, decide};
 use crate::engine::Engine;
 use crate::job::Limits;
 use crate::knowledge::Knowledge;
 use crate::misfire::{CountWindow, Counts};
-use crate::refusal::Refusal;
+use crate::proof::Scale;
+use crate::refusal::{Refusal, above_zero, whole_count};
 use crate::suspects::target::Target;
 use crate::suspects::{FindingInput, check_tested};
 use crate::swap::{Move, check_moves};
+use crate::torque::{TorqueInput, torque};
 use crate::vehicle::line;
 
 /// The longest free text: far more than anybody types, and short of what would choke a tablet.
@@ -39,6 +44,26 @@ pub enum NeedState {
     Proven,
     Missing,
     Unknown,
+}
+
+/// What was looked at on a new part before it went in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum PartCheck {
+    Number,
+    Connector,
+    Seals,
+    Measured,
+}
+
+/// What the old part turned out to be.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "kebab-case")]
+pub enum OldPartFound {
+    Faulty,
+    /// There is nothing wrong with it: the verdict is open again.
+    Good,
+    CannotTell,
 }
 
 /// What an entry says, by its kind.
@@ -100,6 +125,9 @@ pub enum Finding {
         conditions: String,
         #[serde(default)]
         results: Vec<crate::recording::RecordingResult>,
+        /// Where it was driven and where it misfired, for the proof.
+        #[serde(default, skip_serializing_if = "Vec::is_empty")]
+        cells: Vec<crate::recording::DrivenCell>,
     },
     /// Parts changed places.
     Moved {
@@ -125,6 +153,128 @@ pub enum Finding {
         /// What the old part showed when it was looked into.
         #[serde(default)]
         old_part: String,
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        source: Option<Source>,
+        #[serde(default, skip_serializing_if = "String::is_empty")]
+        supplier: String,
+        /// What was looked at before it went in: `number`, `connector`, `seals`, `measured`.
+        #[serde(default, skip_serializing_if = "Vec::is_empty")]
+        checked: Vec<PartCheck>,
+    },
+    /// The old part was looked into, once it was out.
+    OldPart {
+        /// The entry in which its successor was fitted.
+        fitted: u32,
+        found: OldPartFound,
+        /// How, and what was seen.
+        #[serde(default)]
+        how: String,
+        /// Why it failed: oil, heat, chafing, a worn neighbour.
+        #[serde(default)]
+        why_failed: String,
+        /// Whether it has failed at this place before.
+        #[serde(default)]
+        before_here: Option<bool>,
+    },
+    /// What is to be bought was weighed, and chosen.
+    Decided {
+        input: Box<DecideInput>,
+        /// The name of the option that was taken.
+        chosen: String,
+        ordered: Vec<OrderLine>,
+        #[serde(default)]
+        text: String,
+    },
+    /// Things came off, were loosened, drained, dropped or broken.
+    Off {
+        items: Vec<OffItem>,
+    },
+    /// Things are back.
+    On {
+        items: Vec<OnItem>,
+    },
+    /// Something was tightened by its stages.
+    Tightened {
+        what: String,
+        torque: TorqueInput,
+        #[serde(default)]
+        renewed: bool,
+        /// Why fasteners were used again that should be new.
+        #[serde(default)]
+        reason: String,
+    },
+    /// Numbers were written into a control unit and read back.
+    Coded {
+        input: CodingInput,
+    },
+    /// Something was learnt again: a step of the knowledge, and for how long.
+    Relearned {
+        step: String,
+        seconds: f64,
+        #[serde(default)]
+        text: String,
+    },
+    /// Which self-tests have run since the codes were cleared.
+    Readiness {
+        ready: Vec<String>,
+        not_ready: Vec<String>,
+    },
+    /// The engine was started after work on it.
+    Started {
+        /// Why although not everything is back.
+        #[serde(default)]
+        anyway: String,
+        /// Hours that it had stood.
+        #[serde(default)]
+        stood_h: Option<f64>,
+        /// What was looked for: leaks, noises, lights.
+        #[serde(default)]
+        text: String,
+    },
+    /// Left to go cold.
+    Parked {
+        #[serde(default)]
+        text: String,
+    },
+    /// How often the fault came before the repair, along another scale than kilometres.
+    Watched {
+        scale: Scale,
+        /// The amount that was watched.
+        watched: f64,
+        /// Where in it the fault came.
+        occurrences: Vec<f64>,
+        #[serde(default)]
+        text: String,
+    },
+    /// How much was run without the fault, along another scale than kilometres.
+    Ran {
+        scale: Scale,
+        clean: f64,
+        /// It is the owner who says so.
+        #[serde(default)]
+        told: bool,
+        #[serde(default)]
+        text: String,
+    },
+    /// Attempts to bring the fault on, and how many of them did.
+    Provoked {
+        how: String,
+        hits: f64,
+        attempts: f64,
+    },
+    /// A reading under load that can be taken again after the repair: what was asked for, what came.
+    SameReading {
+        what: String,
+        #[serde(default)]
+        unit: String,
+        wanted: f64,
+        got: f64,
+        #[serde(default)]
+        conditions: String,
+    },
+    /// The odometer was replaced; `odometer_km` of the entry is the last reading of the old one.
+    OdometerReplaced {
+        reads_km: f64,
     },
     /// Driven; the fault did not show.
     Drive {
@@ -168,6 +318,9 @@ pub enum Finding {
         /// What else was seen and left alone.
         #[serde(default)]
         left_alone: String,
+        /// What it was, in the technician's words.
+        #[serde(default, skip_serializing_if = "String::is_empty")]
+        cause: String,
     },
     Reopened {
         why: String,
@@ -176,6 +329,33 @@ pub enum Finding {
     Withdrawn {
         why: String,
     },
+}
+
+/// What an entry may name by its number in the store.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum FileKind {
+    Recording,
+    Capture,
+    Photo,
+}
+
+impl Finding {
+    /// Gives the recordings, captures and photographs that the entry names other numbers; what has none any more is left
+    /// out.
+    pub fn renumber(&mut self, number: &mut dyn FnMut(FileKind, i64) -> Option<i64>) {
+        match self {
+            Finding::Recording { recording, .. } => {
+                *recording = number(FileKind::Recording, *recording).unwrap_or_default();
+            }
+            Finding::Measured(measured) => measured.renumber(number),
+            Finding::Off { items } => {
+                for item in items {
+                    item.photo = item.photo.and_then(|photo| number(FileKind::Photo, photo));
+                }
+            }
+            _ => {}
+        }
+    }
 }
 
 /// An entry as somebody hands it in.
@@ -235,7 +415,39 @@ pub fn check(engine: &Engine, entries: &[Entry], new: &NewEntry) -> Result<(), R
         }
     }
     check_odometer(entries, new)?;
-    check_finding(engine, new).map_err(|refusal| refusal.within("finding"))
+    check_finding(engine, entries, new).map_err(|refusal| refusal.within("finding"))
+}
+
+/// How far the odometer's reading lies below the way really gone, at the end of these entries.
+fn carried_km<'a>(standing: impl Iterator<Item = &'a Entry>) -> f64 {
+    standing
+        .filter_map(|entry| match entry.finding {
+            Finding::OdometerReplaced { reads_km } => Some(entry.odometer_km - reads_km),
+            _ => None,
+        })
+        .sum()
+}
+
+/// The entries with their readings carried on over every replaced odometer, so that distances can be reckoned.
+pub fn carried_on(entries: &[Entry]) -> Vec<Entry> {
+    let mut offset = 0.0;
+    let standing: Vec<u32> = effective(entries).iter().map(|entry| entry.number).collect();
+    let mut list = entries.to_vec();
+    for number in standing {
+        let Some(entry) = list.iter_mut().find(|entry| entry.number == number) else { continue };
+        let read = entry.odometer_km;
+        entry.odometer_km += offset;
+        match &mut entry.finding {
+            Finding::Complaint { observed_from_km, occurrences_km, .. } => {
+                for km in observed_from_km.iter_mut().chain(occurrences_km) {
+                    *km += offset;
+                }
+            }
+            Finding::OdometerReplaced { reads_km } => offset += read - *reads_km,
+            _ => {}
+        }
+    }
+    list
 }
 
 fn check_odometer(entries: &[Entry], new: &NewEntry) -> Result<(), Refusal> {
@@ -248,13 +460,15 @@ fn check_odometer(entries: &[Entry], new: &NewEntry) -> Result<(), Refusal> {
         Some(old) => standing.iter().position(|entry| entry.number == old).unwrap_or(standing.len()),
         None => standing.len(),
     };
+    let carried = |upto: usize| carried_km(standing[..upto].iter().copied());
     if let Some(before) = place.checked_sub(1).and_then(|i| standing.get(i))
-        && km < before.odometer_km
+        && km + carried(place) < before.odometer_km + carried(place - 1)
     {
         return Err(Refusal::new(
             "odometer_km",
             format!(
-                "runs backwards: entry {} stands at {} km. If that one is wrong, correct it first",
+                "runs backwards: entry {} stands at {} km. If that one is wrong, correct it first; if the odometer was \
+                 replaced, write that down first",
                 before.number, before.odometer_km
             ),
         ));
@@ -271,7 +485,7 @@ fn check_odometer(entries: &[Entry], new: &NewEntry) -> Result<(), Refusal> {
     Ok(())
 }
 
-fn check_finding(engine: &Engine, new: &NewEntry) -> Result<(), Refusal> {
+fn check_finding(engine: &Engine, entries: &[Entry], new: &NewEntry) -> Result<(), Refusal> {
     match &new.finding {
         Finding::Complaint { symptoms, circumstances, history, observed_from_km, occurrences_km, text } => {
             if symptoms.iter().all(|s| s.trim().is_empty()) && text.trim().is_empty() {
@@ -313,7 +527,7 @@ fn check_finding(engine: &Engine, new: &NewEntry) -> Result<(), Refusal> {
             check_moves(engine, moves)?;
             free_text("text", text)
         }
-        Finding::Fitted { part, cylinder, cost, minutes, part_number, old_part, .. } => {
+        Finding::Fitted { part, cylinder, cost, minutes, part_number, old_part, supplier, .. } => {
             line("part", part)?;
             if let Some(cylinder) = cylinder
                 && !engine.has(*cylinder)
@@ -326,7 +540,116 @@ fn check_finding(engine: &Engine, new: &NewEntry) -> Result<(), Refusal> {
                 }
             }
             free_text("part_number", part_number)?;
+            free_text("supplier", supplier)?;
             free_text("old_part", old_part)
+        }
+        Finding::OldPart { fitted, how, why_failed, .. } => {
+            let is_there = effective(entries)
+                .iter()
+                .any(|entry| entry.number == *fitted && matches!(entry.finding, Finding::Fitted { .. }));
+            if !is_there {
+                return Err(Refusal::new("fitted", format!("entry {fitted} does not say that a part was fitted")));
+            }
+            free_text("how", how)?;
+            free_text("why_failed", why_failed)
+        }
+        Finding::Decided { input, chosen, text, .. } => {
+            let result = decide(input, Knowledge::built_in()).map_err(|refusal| refusal.within("input"))?;
+            if !result.options.iter().any(|option| option.name == *chosen) {
+                return Err(Refusal::new("chosen", format!("{chosen} is not among what can be had")));
+            }
+            free_text("text", text)
+        }
+        Finding::Off { items } => check_off(items),
+        Finding::On { items } => check_on(entries, items),
+        Finding::Tightened { what, torque: stages, renewed, reason } => {
+            line("what", what)?;
+            torque(stages, Knowledge::built_in()).map_err(|refusal| refusal.within("torque"))?;
+            if stages.single_use && !renewed && reason.trim().is_empty() {
+                return Err(Refusal::new("renewed", "single use: were new ones fitted? If not, say why not"));
+            }
+            free_text("reason", reason)
+        }
+        Finding::Coded { input } => {
+            let engine_has = |number: &crate::coding::CodedNumber| number.cylinder.is_none_or(|c| engine.has(c));
+            if let Some(at) = input.numbers.iter().position(|number| !engine_has(number)) {
+                let reason = "the engine has no such cylinder";
+                return Err(Refusal::new(format!("input.numbers[{at}].cylinder"), reason));
+            }
+            coding(input, Knowledge::built_in()).map(|_| ()).map_err(|refusal| refusal.within("input"))
+        }
+        Finding::Relearned { step, seconds, text } => {
+            if !Knowledge::built_in().coding.relearn.iter().any(|one| one.name == *step) {
+                return Err(Refusal::new("step", format!("{step} is no step that is learnt again")));
+            }
+            if !seconds.is_finite() || *seconds < 0.0 {
+                return Err(Refusal::new("seconds", "must be zero or more"));
+            }
+            free_text("text", text)
+        }
+        Finding::Readiness { ready, not_ready } => {
+            let known = &Knowledge::built_in().coding.monitors.names;
+            if let Some(strange) = ready.iter().chain(not_ready).find(|name| !known.contains(name)) {
+                return Err(Refusal::new("ready", format!("{strange} is no monitor; there are {}", known.join(", "))));
+            }
+            if let Some(twice) = ready.iter().find(|name| not_ready.contains(name)) {
+                return Err(Refusal::new("not_ready", format!("{twice} cannot be ready and not ready")));
+            }
+            Ok(())
+        }
+        Finding::Started { anyway, stood_h, text } => {
+            if stood_h.is_some_and(|hours| !hours.is_finite() || !(0.0..=MOST).contains(&hours)) {
+                return Err(Refusal::new("stood_h", format!("must lie between 0 and {MOST}")));
+            }
+            let standing = effective(entries);
+            let put_right = crate::job::put_right_of(&standing, engine);
+            let list = bench_out(&standing, &put_right);
+            if list.holds_start && anyway.trim().is_empty() {
+                let reason = format!("{} Start it anyway? Then say why: it stands on the report", list.says);
+                return Err(Refusal::new("anyway", reason));
+            }
+            free_text("anyway", anyway)?;
+            free_text("text", text)
+        }
+        Finding::Watched { watched, occurrences, text, .. } => {
+            above_zero("watched", *watched)?;
+            if occurrences.is_empty() {
+                return Err(Refusal::new("occurrences", "is empty: where did it come?"));
+            }
+            if let Some(strange) = occurrences.iter().find(|at| !at.is_finite() || **at <= 0.0 || **at > *watched) {
+                return Err(Refusal::new(
+                    "occurrences",
+                    format!("{strange} does not lie within the {watched} watched"),
+                ));
+            }
+            free_text("text", text)
+        }
+        Finding::Ran { clean, text, .. } => {
+            above_zero("clean", *clean)?;
+            free_text("text", text)
+        }
+        Finding::Provoked { how, hits, attempts } => {
+            line("how", how)?;
+            let (hits, attempts) = (whole_count("hits", *hits)?, whole_count("attempts", *attempts)?);
+            if attempts == 0.0 || hits > attempts {
+                return Err(Refusal::new("hits", format!("{hits} of {attempts} attempts cannot be")));
+            }
+            Ok(())
+        }
+        Finding::SameReading { what, wanted, got, conditions, unit } => {
+            line("what", what)?;
+            above_zero("wanted", *wanted)?;
+            if !got.is_finite() || *got < 0.0 {
+                return Err(Refusal::new("got", "must be zero or more"));
+            }
+            free_text("unit", unit)?;
+            free_text("conditions", conditions)
+        }
+        Finding::OdometerReplaced { reads_km } => {
+            if !reads_km.is_finite() || *reads_km < 0.0 {
+                return Err(Refusal::new("reads_km", "must be zero or more"));
+            }
+            Ok(())
         }
         Finding::Tested { test, target, outcome, text } => {
             let finding = FindingInput {
@@ -371,10 +694,14 @@ fn check_finding(engine: &Engine, new: &NewEntry) -> Result<(), Refusal> {
             }
             line("why", why)
         }
-        Finding::Cleared { text } | Finding::Drive { conditions: text } | Finding::Occurred { text } => {
-            free_text("text", text)
+        Finding::Cleared { text }
+        | Finding::Drive { conditions: text }
+        | Finding::Occurred { text }
+        | Finding::Parked { text } => free_text("text", text),
+        Finding::Closed { left_alone, cause } => {
+            free_text("cause", cause)?;
+            free_text("left_alone", left_alone)
         }
-        Finding::Closed { left_alone } => free_text("left_alone", left_alone),
     }
 }
 

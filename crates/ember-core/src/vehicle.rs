@@ -30,6 +30,9 @@ pub struct Vehicle {
     pub covers: Vec<Cover>,
     #[serde(default)]
     pub note: String,
+    /// Who it belongs to and how they are reached; left out of what goes to others on request.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub owner: String,
     /// What it has, and what it lacks, of what not every car has; names of `knowledge/equipment.toml`.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub has: Vec<String>,

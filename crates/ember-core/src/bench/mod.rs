@@ -30,6 +30,7 @@ use crate::refusal::Refusal;
 use crate::suspects::FindingInput;
 use crate::suspects::memory::MeterProfile;
 use crate::suspects::target::Target;
+use crate::trail::FileKind;
 use crate::vehicle::line;
 use crate::waveform::{OddOne, WaveFigure, WaveformAsk};
 
@@ -319,11 +320,17 @@ impl Measured {
 }
 
 impl Measured {
-    /// Forgets the numbers of captures and photographs, which mean nothing in another store.
-    pub fn stays_behind(&mut self) {
+    /// Renumbers the captures and photographs that the measurement names; what has no number any more is left out.
+    pub fn renumber(&mut self, number: &mut dyn FnMut(FileKind, i64) -> Option<i64>) {
         match &mut self.reading {
-            Measurement::Waveform { capture, .. } => *capture = 0,
-            Measurement::Cylinders { cylinders } => cylinders.readings.iter_mut().for_each(|one| one.photos.clear()),
+            Measurement::Waveform { capture, .. } if *capture > 0 => {
+                *capture = number(FileKind::Capture, *capture).unwrap_or_default();
+            }
+            Measurement::Cylinders { cylinders } => {
+                for one in &mut cylinders.readings {
+                    one.photos = one.photos.iter().filter_map(|&photo| number(FileKind::Photo, photo)).collect();
+                }
+            }
             _ => {}
         }
     }

@@ -6,7 +6,7 @@ use crate::engine::Engine;
 use crate::knowledge::Knowledge;
 use crate::refusal::Refusal;
 use crate::suspects::test_belongs;
-use crate::trail::{Finding, Need, NeedState};
+use crate::trail::{Entry, Finding, Need, NeedState};
 use crate::vehicle::Vehicle;
 
 /// Every measurement that counts, with its verdict. One that the book no longer understands is left out.
@@ -26,11 +26,26 @@ pub(super) fn measured_shown(ground: &Ground<'_>) -> Vec<MeasuredShown> {
 
 /// What measuring has done to the car, less what was put right since.
 pub(super) fn put_right(ground: &Ground<'_>, measured: &[MeasuredShown]) -> Vec<PutRight> {
-    measured
+    let done = measured.iter().map(|shown| (shown.entry, shown.result.put_right.as_slice()));
+    still_open(&ground.standing, done)
+}
+
+/// As the state of the job has it, for whoever only holds the trail.
+pub(crate) fn put_right_of(standing: &[&Entry], engine: &Engine) -> Vec<PutRight> {
+    let judged: Vec<(u32, BenchResult)> = standing
         .iter()
-        .flat_map(|shown| shown.result.put_right.iter().map(|what| PutRight { entry: shown.entry, what: what.clone() }))
+        .filter_map(|entry| match &entry.finding {
+            Finding::Measured(measured) => Some((entry.number, measured.judge(engine, Knowledge::built_in()).ok()?)),
+            _ => None,
+        })
+        .collect();
+    still_open(standing, judged.iter().map(|(entry, result)| (*entry, result.put_right.as_slice())))
+}
+
+fn still_open<'a>(standing: &[&Entry], done: impl Iterator<Item = (u32, &'a [String])>) -> Vec<PutRight> {
+    done.flat_map(|(entry, list)| list.iter().map(move |what| PutRight { entry, what: what.clone() }))
         .filter(|one| {
-            !ground.standing.iter().any(|entry| match &entry.finding {
+            !standing.iter().any(|entry| match &entry.finding {
                 Finding::Righted { what } => entry.number > one.entry && *what == one.what,
                 _ => false,
             })

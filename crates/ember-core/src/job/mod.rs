@@ -4,6 +4,7 @@ mod embers;
 mod measured;
 mod needs;
 mod phases;
+mod proofs;
 mod repair;
 mod road;
 mod spent;
@@ -11,10 +12,11 @@ mod suspicions;
 
 use std::collections::BTreeMap;
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::bench::{MeasuredShown, PutRight};
+use crate::bench_out::{BenchOut, bench_out};
 use crate::engine::Engine;
 use crate::knowledge::Knowledge;
 use crate::misfire::{self, CylinderRate, MisfireResult};
@@ -25,15 +27,17 @@ use crate::suspects::Depth;
 use crate::suspects::memory::WorkshopOwn;
 use crate::swap::plan::{PartsAtOnce, SwapPlanInput, SwapPlanResult, swap_plan};
 use crate::swap::{Move, SwapInput, SwapResult, Verdict, swap};
-use crate::trail::{Entry, Finding, effective};
+use crate::trail::{Entry, Finding, carried_on, effective};
 use crate::units::{UnitsOverview, units_overview};
 use crate::vehicle::Vehicle;
 use crate::whereabouts::{TaggedPart, Whereabouts};
 
 pub use embers::Ember;
 pub use measured::judged_on;
+pub(crate) use measured::put_right_of;
 pub use needs::NeedShown;
-pub use repair::{ProofShown, Repair};
+pub use proofs::{ProvokedShown, ReadingPair, Soaking};
+pub use repair::{FittedShown, ProofShown, Repair};
 pub use road::{MarkKind, Road, Station};
 pub use spent::Spent;
 pub use suspicions::{Limits, SuspectsShown};
@@ -41,7 +45,7 @@ pub use suspicions::{Limits, SuspectsShown};
 use phases::{Opening, Phase, phases};
 
 /// What the job waits for.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "kebab-case")]
 pub enum WaitingFor {
     Reading,
@@ -50,6 +54,8 @@ pub enum WaitingFor {
     Drive,
     Part,
     CleanDistance,
+    /// Left until it is cold.
+    Cold,
     Nothing,
 }
 
@@ -130,6 +136,13 @@ pub struct JobState {
     pub measured: Vec<MeasuredShown>,
     /// What must be put right before the car leaves.
     pub put_right: Vec<PutRight>,
+    /// What is off the car and must go back before the engine is started.
+    pub bench_out: BenchOut,
+    /// Left to go cold, if that is the last that was done.
+    pub soaking: Option<Soaking>,
+    /// How far the odometer's reading lies below the way really gone, where one was replaced. Distances of the road, the
+    /// repair and the proof are carried on over it.
+    pub carried_km: f64,
     /// The units of the last scan; null without one.
     pub units: Option<UnitsOverview>,
     /// The swap whose verdict, or whose drive still to come, is what the job turns on now.
@@ -141,6 +154,8 @@ pub struct JobState {
     pub road: Road,
     pub repair: Option<Repair>,
     pub proof: Option<ProofShown>,
+    /// Every part fitted, and what became of it.
+    pub fitted: Vec<FittedShown>,
     /// Parts and minutes so far.
     pub spent: Spent,
     pub closed: bool,
@@ -217,15 +232,30 @@ pub fn proven_cause(vehicle: &Vehicle, entries: &[Entry], knowledge: &Knowledge)
     let before: Vec<Entry> = entries.iter().take_while(|entry| entry.number != repair.entry).cloned().collect();
     let suspected = job_state_of(vehicle, &before, knowledge, &none, Some(Depth::Suspects)).ok()?.suspects?;
     let engine = vehicle.checked().ok()?;
-    suspected
-        .result
-        .suspects
-        .iter()
-        .find(|suspect| {
-            let of_part = suspect.part.as_deref() == Some(part.as_str()) || suspect.name.to_lowercase() == part;
-            of_part && repair.cylinder.is_none_or(|c| suspect.target.cylinders(&engine).contains(&c))
-        })
-        .map(|suspect| suspect.fault.clone())
+    let seen = seen_of_it(entries);
+    let fits = |suspect: &&crate::suspects::Suspect| {
+        let of_part = suspect.part.as_deref() == Some(part.as_str()) || suspect.name.to_lowercase() == part;
+        of_part && repair.cylinder.is_none_or(|c| suspect.target.cylinders(&engine).contains(&c))
+    };
+    // Of several faults of one part that one which the technician's own words speak of; without words the likeliest.
+    let told = |suspect: &crate::suspects::Suspect| {
+        let name = suspect.name.to_lowercase();
+        name.split(|c: char| !c.is_alphabetic()).filter(|word| word.len() > 4 && seen.contains(word)).count()
+    };
+    let best = suspected.result.suspects.iter().filter(fits).enumerate();
+    best.max_by_key(|(place, suspect)| (told(suspect), std::cmp::Reverse(*place)))
+        .map(|(_, suspect)| suspect.fault.clone())
+}
+
+/// What was seen of the old part and written down as the cause, in small letters.
+fn seen_of_it(entries: &[Entry]) -> String {
+    let texts = effective(entries).into_iter().flat_map(|entry| match &entry.finding {
+        Finding::Fitted { old_part, .. } => vec![old_part.clone()],
+        Finding::OldPart { how, why_failed, .. } => vec![how.clone(), why_failed.clone()],
+        Finding::Closed { cause, .. } => vec![cause.clone()],
+        _ => Vec::new(),
+    });
+    texts.collect::<Vec<_>>().join(" ").to_lowercase()
 }
 
 /// What the pieces of a job's state are computed from.
@@ -257,7 +287,8 @@ pub fn job_state_of(
     depth: Option<Depth>,
 ) -> Result<JobState, Refusal> {
     let engine = vehicle.checked()?;
-    let standing = effective(entries);
+    let carried = carried_on(entries);
+    let standing = effective(&carried);
     let phases = phases(&engine, &standing);
     let ground = Ground { vehicle, engine: &engine, standing, phases, knowledge };
 
@@ -267,16 +298,8 @@ pub fn job_state_of(
     let swaps = swaps(&ground);
     let repair = repair::last_repair(&ground, &swaps);
     let proof = repair.as_ref().map(|repair| repair::proof_shown(&ground, repair));
-    let closed = ground
-        .standing
-        .iter()
-        .rev()
-        .find_map(|entry| match entry.finding {
-            Finding::Closed { .. } => Some(true),
-            Finding::Reopened { .. } => Some(false),
-            _ => None,
-        })
-        .unwrap_or(false);
+    let fitted = repair::fitted_shown(&ground, proof.as_ref().is_some_and(|proof| proof.enough));
+    let closed = is_closed(&ground, repair.as_ref());
     let since_failure = since_failed_repair(&ground, &swaps, repair.as_ref());
     let swap_in_force = since_failure.last().filter(|swap| swap.refused.is_none()).cloned();
     let cleared_parts = parts_cleared(since_failure);
@@ -307,10 +330,15 @@ pub fn job_state_of(
     });
     let needs =
         needs::needs(&ground, misfire.as_ref(), swap_in_force.as_ref(), repair.as_ref(), suspects.as_ref(), &measured);
+    let put_right = measured::put_right(&ground, &measured);
+    let odometer_km = last_reading(entries);
     let mut state = JobState {
         suspects,
         needs,
-        odometer_km: ground.standing.last().map_or(0.0, |entry| entry.odometer_km),
+        carried_km: ground.standing.last().map_or(0.0, |entry| entry.odometer_km) - odometer_km,
+        odometer_km,
+        bench_out: bench_out(&ground.standing, &put_right),
+        soaking: proofs::soaking(&ground),
         waiting_for: WaitingFor::Nothing,
         standing: ground.standing.iter().map(|entry| entry.number).collect(),
         cylinders,
@@ -324,21 +352,42 @@ pub fn job_state_of(
         plan_one,
         swaps,
         recordings,
-        put_right: measured::put_right(&ground, &measured),
+        put_right,
         measured,
         units: units_overview(&ground.standing, &knowledge.units, &knowledge.codes),
         swap_in_force,
         repair,
         proof,
+        fitted,
         closed,
         next: NextMove::default(),
-        cautions: crate::next_move::cautions_by_answer(knowledge),
+        cautions: crate::next_move::cautions_by_answer(&engine, knowledge),
         engine: engine.clone(),
     };
     let (next, waiting_for) = next_move(&state, &ground);
     state.next = next;
     state.waiting_for = waiting_for;
     Ok(state)
+}
+
+/// What the odometer reads now.
+fn last_reading(entries: &[Entry]) -> f64 {
+    effective(entries).last().map_or(0.0, |entry| match entry.finding {
+        Finding::OdometerReplaced { reads_km } => reads_km,
+        _ => entry.odometer_km,
+    })
+}
+
+/// Whether the job is closed. The fault that came back opens it again by itself.
+fn is_closed(ground: &Ground<'_>, repair: Option<&Repair>) -> bool {
+    let back = repair.and_then(|repair| repair.came_back);
+    let last = ground.standing.iter().rev().find_map(|entry| match entry.finding {
+        Finding::Closed { .. } => Some(true),
+        Finding::Reopened { .. } | Finding::Occurred { .. } => Some(false),
+        _ if Some(entry.number) == back => Some(false),
+        _ => None,
+    });
+    last.unwrap_or(false)
 }
 
 fn follow_parts(ground: &Ground<'_>, swappable: &[String]) -> Whereabouts {

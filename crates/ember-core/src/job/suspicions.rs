@@ -205,8 +205,8 @@ fn off(ground: &Ground<'_>) -> Vec<String> {
 }
 
 fn replaced(ground: &Ground<'_>, repair: Option<&Repair>) -> Vec<Replaced> {
-    // Only parts after which the fault came back are known not to be to blame.
-    let open = repair.is_some_and(|repair| repair.came_back.is_none());
+    // Only parts after which the fault came back, or whose predecessor was good, are known not to be to blame.
+    let open = repair.is_some_and(|repair| repair.came_back.is_none() && repair.old_part_good.is_none());
     let last = repair.map(|repair| repair.entry);
     ground
         .standing

@@ -1,6 +1,8 @@
 //! The proof: how far the car must run clean before an intermittent fault counts as gone.
 
 mod door;
+mod drive;
+mod scale;
 mod silence;
 
 use serde::Serialize;
@@ -10,6 +12,8 @@ use crate::knowledge::Knowledge;
 use crate::refusal::Refusal;
 
 pub use door::proof_json;
+pub use drive::{DriveCell, DrivePlan, PlannedCell, drive_plan};
+pub use scale::{Along, Scale, ScaleProof, along};
 pub use silence::{Cell, map_silence, provoked_silence};
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
@@ -148,6 +152,6 @@ fn checked_prior(prior: f64) -> Result<f64, Refusal> {
 }
 
 /// Bayes: the confidence that it is fixed after a silence of the given chance.
-fn confident(prior: f64, silence: f64) -> f64 {
+pub(crate) fn confident(prior: f64, silence: f64) -> f64 {
     prior / (prior + (1.0 - prior) * silence)
 }

@@ -1,6 +1,6 @@
 //! The misfire map: in which cells of speed and load each cylinder misses, and how long each cell was driven.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use super::windows::{Added, Counter};
@@ -19,6 +19,8 @@ pub struct MapCell {
     pub firings: f64,
     /// By cylinder, cylinder 1 first.
     pub misfires: Vec<f64>,
+    /// How often a run of misfires began here, by cylinder: a burst counts once.
+    pub episodes: Vec<f64>,
     pub rate_pct: Vec<f64>,
     pub low_pct: Vec<f64>,
     pub high_pct: Vec<f64>,
@@ -38,6 +40,35 @@ pub struct MisfireMap {
     pub says: String,
 }
 
+/// What a drive leaves on the trail of its map: enough to plan the drive that proves the repair.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(deny_unknown_fields)]
+pub struct DrivenCell {
+    pub speed: usize,
+    pub load: usize,
+    pub seconds: f64,
+    /// Firings of each cylinder here.
+    pub firings: f64,
+    /// Episodes of misfire by cylinder, cylinder 1 first.
+    pub episodes: Vec<f64>,
+}
+
+impl MisfireMap {
+    /// The map as it stands on the trail.
+    pub fn driven(&self) -> Vec<DrivenCell> {
+        self.cells
+            .iter()
+            .map(|cell| DrivenCell {
+                speed: cell.speed,
+                load: cell.load,
+                seconds: cell.seconds,
+                firings: cell.firings,
+                episodes: cell.episodes.clone(),
+            })
+            .collect()
+    }
+}
+
 /// Counts firings and misfires by cell. `None` unless engine speed, load and every cylinder's counter were recorded.
 pub fn misfire_map(engine: &Engine, recording: &Recording, rules: &EvidenceKnowledge) -> Option<MisfireMap> {
     let n = usize::from(engine.cylinders);
@@ -54,6 +85,8 @@ pub fn misfire_map(engine: &Engine, recording: &Recording, rules: &EvidenceKnowl
     let mut firings = vec![0.0; across * up];
     let mut misfires = vec![0.0; across * up * n];
     let mut following = vec![Counter::default(); n];
+    let mut episodes = vec![0.0; across * up * n];
+    let mut missed_at = vec![f64::NEG_INFINITY; n];
     let mut unplaced = 0.0;
     let mut last: Option<(f64, f64)> = None;
     for (row, &now) in recording.time_s.iter().enumerate() {
@@ -80,9 +113,15 @@ pub fn misfire_map(engine: &Engine, recording: &Recording, rules: &EvidenceKnowl
                 && more > 0.0
             {
                 match cell {
-                    Some(cell) => misfires[cell * n + index] += more,
+                    Some(cell) => {
+                        misfires[cell * n + index] += more;
+                        if now - missed_at[index] > rules.map.episode_gap_s {
+                            episodes[cell * n + index] += 1.0;
+                        }
+                    }
                     None => unplaced += more,
                 }
+                missed_at[index] = now;
             }
         }
     }
@@ -100,6 +139,7 @@ pub fn misfire_map(engine: &Engine, recording: &Recording, rules: &EvidenceKnowl
                 rate_pct: own.iter().map(|k| 100.0 * k / firings[cell]).collect(),
                 low_pct: intervals.iter().map(|i| 100.0 * i.0).collect(),
                 high_pct: intervals.iter().map(|i| 100.0 * i.1).collect(),
+                episodes: episodes[cell * n..(cell + 1) * n].to_vec(),
                 misfires: own,
             }
         })

@@ -1,13 +1,15 @@
 //! A recording: channels over one time line, and what is drawn from it.
 
 mod channel;
+mod full_request;
 mod map;
 mod results;
 mod thin;
 mod windows;
 
 pub use channel::{Channel, ChannelBook, ChannelKnowledge};
-pub use map::{MapCell, MisfireMap, misfire_map};
+pub use full_request::{FullRequest, full_request};
+pub use map::{DrivenCell, MapCell, MisfireMap, misfire_map};
 pub use results::{
     Ambient, Known, RecordingResult, ResultKind, TrimsOfRecording, boost_of, misfire_by_bank, misfires_of, results,
     trims_of,
@@ -105,6 +107,8 @@ pub struct MapRules {
     pub speed_edges_rpm: Vec<f64>,
     pub load_edges_pct: Vec<f64>,
     pub longest_step_s: f64,
+    /// Misfires that follow each other within this time are one episode.
+    pub episode_gap_s: f64,
     pub because: String,
 }
 

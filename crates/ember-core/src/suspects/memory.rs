@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::bench::meter::MeterAccuracy;
+use crate::decide::Offer;
 
 /// Cases of a fault that the workshop had, or that it gives the weight of such.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -54,6 +55,9 @@ pub struct WorkshopOwn {
     /// The workshop's meters, by the names on them.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub meters: Vec<MeterProfile>,
+    /// What the workshop was offered, to be weighed again.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub offers: Vec<Offer>,
     /// Closed jobs of this workshop from which nothing is to be learnt.
     pub unlearnt_jobs: Vec<i64>,
 }

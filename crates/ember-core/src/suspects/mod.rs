@@ -490,6 +490,10 @@ pub fn check_own(own: &WorkshopOwn, book: &Book) -> Result<(), Refusal> {
             return Err(Refusal::new(format!("{field}.leads_ohm"), "must lie between 0 and 100 ohm"));
         }
     }
+    for (index, offer) in own.offers.iter().enumerate() {
+        let field = format!("workshop.offers[{index}]");
+        crate::decide::check_offer(offer).map_err(|refusal| refusal.within(&field))?;
+    }
     check_names(own, book)
 }
 

@@ -1,7 +1,6 @@
 //! Captures of the scope through their door: what is refused, what is named, what is laid over each other.
 
-mod bench;
-
+use crate::bench;
 use bench::{door, number, with};
 use ember_core::refusal::Refusal;
 use rstest::rstest;

@@ -1,7 +1,6 @@
 //! Resistances: leads, range, temperature and the meter's error decide what a figure says.
 
-mod bench;
-
+use crate::bench;
 use bench::{door, with};
 use ember_core::refusal::Refusal;
 use proptest::prelude::*;

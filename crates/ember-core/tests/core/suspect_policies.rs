@@ -1,12 +1,8 @@
 //! Following the next move against a fixed order of tests, on a part of the cases; all of them stand in
 //! `docs/next-move.md`.
 
-#[path = "suspects/cases.rs"]
-#[allow(dead_code, reason = "each test uses its part of the cases")]
-mod cases;
-#[path = "suspects/policies.rs"]
-mod policies;
-
+use crate::suspects::cases;
+use crate::suspects::policies;
 use policies::{Car, Way, fixed_orders};
 
 #[test]

@@ -1,9 +1,6 @@
 //! What must hold for suspects whatever is found, and what is refused.
 
-#[path = "suspects/cases.rs"]
-#[allow(dead_code, reason = "each test uses its part of the cases")]
-mod cases;
-
+use crate::suspects::cases;
 use std::collections::BTreeMap;
 
 use ember_core::knowledge::Knowledge;

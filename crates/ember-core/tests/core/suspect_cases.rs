@@ -1,9 +1,6 @@
 //! The written cases replayed: where the true cause stands after half of the findings, and at the end.
 
-#[path = "suspects/cases.rs"]
-#[allow(dead_code, reason = "each test uses its part of the cases")]
-mod cases;
-
+use crate::suspects::cases;
 use ember_core::knowledge::Knowledge;
 use ember_core::suspects::{Depth, SuspectsResult, suspects_to};
 

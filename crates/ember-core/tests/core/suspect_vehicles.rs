@@ -1,9 +1,6 @@
 //! Which faults, tests and places belong to which vehicle, and which code is which finding.
 
-#[path = "suspects/cases.rs"]
-#[allow(dead_code, reason = "each test uses its part of the cases")]
-mod cases;
-
+use crate::suspects::cases;
 use ember_core::knowledge::Knowledge;
 use ember_core::suspects::target::Target;
 use ember_core::suspects::{Depth, SuspectsInput, SuspectsResult, suspects_to};

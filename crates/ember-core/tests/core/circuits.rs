@@ -1,7 +1,6 @@
 //! Circuits: a path halved, pins named, voltages by the key, what is lost under load, a diode.
 
-mod bench;
-
+use crate::bench;
 use bench::{door, number, with};
 use proptest::prelude::*;
 use rstest::rstest;

@@ -27,12 +27,12 @@ struct File {
 }
 
 pub fn all() -> Vec<Written> {
-    let file: File = toml::from_str(include_str!("../../../../knowledge/cases/cases.toml")).unwrap();
+    let file: File = toml::from_str(include_str!("../../../../../knowledge/cases/cases.toml")).unwrap();
     file.case
 }
 
 pub fn vehicles() -> BTreeMap<String, EngineDescription> {
-    toml::from_str(include_str!("../../../../knowledge/cases/vehicles.toml")).unwrap()
+    toml::from_str(include_str!("../../../../../knowledge/cases/vehicles.toml")).unwrap()
 }
 
 pub fn car(engine: &EngineDescription) -> SuspectVehicle {

@@ -1,9 +1,6 @@
 //! How findings weigh: worked by hand where that can be done, and laws of pairs, costs and schools.
 
-#[path = "suspects/cases.rs"]
-#[allow(dead_code, reason = "each test uses its part of the cases")]
-mod cases;
-
+use crate::suspects::cases;
 use ember_core::knowledge::Knowledge;
 use ember_core::suspects::schools::School;
 use ember_core::suspects::{ActKind, Depth, SuspectsInput, SuspectsResult, suspects, suspects_to};

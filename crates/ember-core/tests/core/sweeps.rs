@@ -1,7 +1,6 @@
 //! A travel by hand or recorded: steps, drop-outs, dead travel, hysteresis, straightness, two tracks.
 
-mod bench;
-
+use crate::bench;
 use bench::{door, number};
 use ember_core::circuit::sweep::{SweepPoint, thinned_travel, travel};
 use proptest::prelude::*;

@@ -8,7 +8,7 @@ use ember_core::suspects::book::{Per, Test};
 use ember_core::suspects::target::Target;
 use ember_core::suspects::{ActKind, Depth, FindingInput, Replaced, SuspectsInput, suspects_to};
 
-use crate::cases::{Written, car, finding, input};
+use super::cases::{Written, car, finding, input};
 
 /// A case as something that answers tests.
 pub struct Car<'a> {

@@ -1,10 +1,7 @@
 //! Of what is called 80 % likely, four in five must be so: cars are drawn from the book's own rates and answer tests as
 //! its tables say, and what was thought of them is counted.
 
-#[path = "suspects/cases.rs"]
-#[allow(dead_code, reason = "each test uses its part of the cases")]
-mod cases;
-
+use crate::suspects::cases;
 use ember_core::engine::Engine;
 use ember_core::knowledge::Knowledge;
 use ember_core::suspects::book::{Per, SignKind};

@@ -1,7 +1,6 @@
 //! What each kind of reading says of the suspects: which test of the book it answers, where, and which way.
 
-mod bench;
-
+use crate::bench;
 use bench::number;
 use ember_core::bench::Measured;
 use ember_core::engine::{Engine, EngineDescription};

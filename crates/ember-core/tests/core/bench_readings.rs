@@ -1,8 +1,7 @@
 //! Readings at the bench as they stand on a trail: cylinders side by side, what holds, rods, hoses, marks; what each says
 //! of the suspects, and how heavily.
 
-mod bench;
-
+use crate::bench;
 use bench::{number, with};
 use ember_core::bench::{BenchResult, Measured, choices};
 use ember_core::engine::{Engine, EngineDescription};

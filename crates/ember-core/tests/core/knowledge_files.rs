@@ -27,9 +27,28 @@ fn with(file: &str, old: &str, new: &str) -> Result<Knowledge, KnowledgeFault> {
         changed("moves", BUILT_IN.moves),
         changed("cautions", BUILT_IN.cautions),
         changed("bench", BUILT_IN.bench),
+        changed("torque", BUILT_IN.torque),
+        changed("repair", BUILT_IN.repair),
+        changed("coding", BUILT_IN.coding),
     ];
-    let [misfire, swap, proof, codes, trims, boost, evidence, channels, parameters, units, moves, cautions, bench] =
-        &texts;
+    let [
+        misfire,
+        swap,
+        proof,
+        codes,
+        trims,
+        boost,
+        evidence,
+        channels,
+        parameters,
+        units,
+        moves,
+        cautions,
+        bench,
+        torque,
+        repair,
+        coding,
+    ] = &texts;
     Knowledge::from_texts(&KnowledgeTexts {
         misfire,
         swap,
@@ -44,6 +63,9 @@ fn with(file: &str, old: &str, new: &str) -> Result<Knowledge, KnowledgeFault> {
         moves,
         cautions,
         bench,
+        torque,
+        repair,
+        coding,
         book: BUILT_IN.book,
         code_tests: BUILT_IN.code_tests,
     })
