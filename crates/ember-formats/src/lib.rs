@@ -5,4 +5,5 @@ pub mod capture;
 pub mod channels_out;
 pub mod counters;
 pub mod log;
+pub mod report;
 pub mod waveform;

@@ -54,6 +54,59 @@ fn a_broken_bundle_is_refused_by_field(#[case] place: &str, #[case] with: Value,
     assert!(refusal.field.starts_with(field), "{refusal}");
 }
 
+fn sealed() -> String {
+    String::from_utf8(Bundle::read(document().to_string().as_bytes()).unwrap().written()).unwrap()
+}
+
+#[test]
+fn a_sealed_bundle_is_the_same_to_the_byte_however_often_it_goes_round() {
+    let first = sealed();
+    assert_eq!(String::from_utf8(Bundle::read(first.as_bytes()).unwrap().written()).unwrap(), first);
+}
+
+#[rstest]
+#[case::a_reading("61228.0", "60000.0")]
+#[case::a_word("rough idle", "smooth idle")]
+#[case::the_seal_itself("\"seal\": \"", "\"seal\": \"0")]
+fn a_bundle_that_was_altered_by_hand_is_refused(#[case] old: &str, #[case] new: &str) {
+    let first = sealed();
+    assert!(first.contains(old), "{first}");
+    let refusal = Bundle::read(first.replacen(old, new, 1).as_bytes()).unwrap_err();
+    assert_eq!(refusal.field, "seal");
+    assert!(refusal.reason.contains("altered after it was written"), "{refusal}");
+}
+
+#[test]
+fn white_space_breaks_no_seal_and_a_bundle_without_one_was_written_by_hand() {
+    let value: Value = serde_json::from_str(&sealed()).unwrap();
+    Bundle::read(value.to_string().as_bytes()).unwrap();
+    Bundle::read(document().to_string().as_bytes()).unwrap();
+}
+
+#[rstest]
+#[case::the_first_version("gritty-ember-job/1", None)]
+#[case::a_newer_version("gritty-ember-job/3", Some("newer Gritty Ember (version 3"))]
+#[case::no_number("gritty-ember-job/x", Some("is not gritty-ember-job/2"))]
+fn versions_of_the_format(#[case] format: &str, #[case] refused: Option<&str>) {
+    let mut value = document();
+    value["format"] = json!(format);
+    let read = Bundle::read(value.to_string().as_bytes());
+    match refused {
+        None => assert!(read.is_ok()),
+        Some(says) => assert!(read.unwrap_err().reason.contains(says)),
+    }
+}
+
+#[rstest]
+#[case::no_base64(json!([{"id": 1, "name": "c", "made_at": "x", "step_s": 0.1, "channels": [{"name": "a", "samples": "%%"}]}]), "captures[0].channels[0].samples")]
+#[case::half_a_float(json!([{"id": 1, "name": "c", "made_at": "x", "step_s": 0.1, "channels": [{"name": "a", "samples": "AAA="}]}]), "captures[0].channels[0].samples")]
+#[case::no_step(json!([{"id": 1, "name": "c", "made_at": "x", "step_s": 0.0, "channels": []}]), "captures[0].step_s")]
+fn a_capture_that_cannot_be_is_refused(#[case] captures: Value, #[case] field: &str) {
+    let mut value = document();
+    value["captures"] = captures;
+    assert_eq!(Bundle::read(value.to_string().as_bytes()).unwrap_err().field, field);
+}
+
 #[test]
 fn what_is_no_json_is_refused() {
     assert_eq!(Bundle::read(b"time,rpm").unwrap_err().field, "bundle");
