@@ -56,30 +56,12 @@ impl Store {
         notes: Vec<String>,
         at: Timestamp,
     ) -> Result<StoredCapture, StoreError> {
-        let columns =
-            |channel: &CaptureChannel| CaptureColumn { name: channel.name.clone(), unit: channel.unit.clone() };
-        let about = CaptureAbout {
-            step_s: capture.step_s,
-            samples: capture.samples() as u64,
-            channels: capture.channels.iter().map(columns).collect(),
-            notes,
-        };
         let mut connection = self.lock();
         job(&connection, job_id)?;
         let transaction = connection.transaction()?;
-        transaction.execute(
-            "INSERT INTO capture (job_id, name, made_at, about) VALUES (?1, ?2, ?3, ?4)",
-            params![job_id, name, at.to_string(), serde_json::to_string(&about)?],
-        )?;
-        let id = transaction.last_insert_rowid();
-        for (index, channel) in capture.channels.iter().enumerate() {
-            transaction.execute(
-                "INSERT INTO capture_channel (capture_id, channel, coarse, samples) VALUES (?1, ?2, ?3, ?4)",
-                params![id, index as i64, bytes_of(&coarse(&channel.samples)), bytes_of(&channel.samples)],
-            )?;
-        }
+        let stored = insert_capture(&transaction, job_id, name, capture, notes, &at.to_string())?;
         transaction.commit()?;
-        Ok(StoredCapture { id, job_id, name: name.into(), made_at: at.to_string(), about })
+        Ok(stored)
     }
 
     /// # Errors
@@ -221,4 +203,34 @@ fn bytes_of(values: &[f32]) -> Vec<u8> {
 
 fn floats(bytes: &[u8]) -> Vec<f32> {
     bytes.chunks_exact(4).map(|b| f32::from_le_bytes(b.try_into().unwrap_or_default())).collect()
+}
+
+/// Keeps a capture with its channels.
+pub(crate) fn insert_capture(
+    connection: &Connection,
+    job_id: i64,
+    name: &str,
+    capture: &Capture,
+    notes: Vec<String>,
+    at: &str,
+) -> Result<StoredCapture, StoreError> {
+    let columns = |channel: &CaptureChannel| CaptureColumn { name: channel.name.clone(), unit: channel.unit.clone() };
+    let about = CaptureAbout {
+        step_s: capture.step_s,
+        samples: capture.samples() as u64,
+        channels: capture.channels.iter().map(columns).collect(),
+        notes,
+    };
+    connection.execute(
+        "INSERT INTO capture (job_id, name, made_at, about) VALUES (?1, ?2, ?3, ?4)",
+        params![job_id, name, at, serde_json::to_string(&about)?],
+    )?;
+    let id = connection.last_insert_rowid();
+    for (index, channel) in capture.channels.iter().enumerate() {
+        connection.execute(
+            "INSERT INTO capture_channel (capture_id, channel, coarse, samples) VALUES (?1, ?2, ?3, ?4)",
+            params![id, index as i64, bytes_of(&coarse(&channel.samples)), bytes_of(&channel.samples)],
+        )?;
+    }
+    Ok(StoredCapture { id, job_id, name: name.into(), made_at: at.to_owned(), about })
 }

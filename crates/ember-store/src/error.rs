@@ -1,5 +1,7 @@
 //! What can go wrong with the store.
 
+use std::path::PathBuf;
+
 use ember_core::refusal::Refusal;
 
 #[derive(Debug, thiserror::Error)]
@@ -13,6 +15,20 @@ pub enum StoreError {
     /// Somebody else wrote meanwhile.
     #[error("the trail has grown to {now} entries since {seen} were seen")]
     Stale { seen: u32, now: u32 },
+    #[error("{0} is used by another Gritty Ember. Stop that one first, or take another folder")]
+    InUse(PathBuf),
+    #[error("{0} holds no data of Gritty Ember")]
+    NoData(PathBuf),
+    #[error("{0} is there already, and nothing was written over it")]
+    Taken(PathBuf),
+    #[error("{0} is no backup of Gritty Ember")]
+    NotABackup(PathBuf),
+    #[error(
+        "the backup was made by a newer version (its tables are {version}, this program knows {known}). Nothing was changed"
+    )]
+    Newer { version: i64, known: i64 },
+    #[error("the data is damaged: {0}")]
+    Damaged(String),
     #[error("the data folder cannot be used: {0}")]
     Folder(#[from] std::io::Error),
     #[error("the database failed: {0}")]

@@ -160,6 +160,18 @@ impl Store {
         Ok(list)
     }
 
+    /// Numbers and times of a job's recordings, the one that is still being made too, and whether each is complete.
+    ///
+    /// # Errors
+    /// The database fails.
+    pub fn recordings_with_unfinished(&self, job_id: i64) -> Result<Vec<(i64, String, bool)>, StoreError> {
+        let connection = self.lock();
+        let mut statement = connection
+            .prepare_cached("SELECT id, made_at, about IS NOT NULL FROM recording WHERE job_id = ?1 ORDER BY id")?;
+        let rows = statement.query_map([job_id], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?)))?;
+        Ok(rows.collect::<Result<_, _>>()?)
+    }
+
     /// # Errors
     /// There is no such recording, or it is not complete; the database fails.
     pub fn recording(&self, id: i64) -> Result<StoredRecording, StoreError> {

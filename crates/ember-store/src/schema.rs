@@ -129,8 +129,44 @@ CREATE TABLE vehicle_bench (
 ) STRICT, WITHOUT ROWID;
 ";
 
+const FINDING_AGAIN: &str = "
+-- Of a job that was brought from elsewhere: the vehicle as it was described there, so that it goes out as it came in.
+CREATE TABLE job_origin (
+    job_id  INTEGER PRIMARY KEY REFERENCES job (id),
+    vehicle TEXT NOT NULL CHECK (json_valid(vehicle))
+) STRICT;
+
+-- Jobs boiled down. All of it follows from the trail; a card is dropped with every new entry and made anew.
+CREATE TABLE job_card (
+    job_id    INTEGER PRIMARY KEY REFERENCES job (id),
+    closed    INTEGER NOT NULL,
+    fault     TEXT,
+    made_with TEXT NOT NULL,
+    body      TEXT NOT NULL CHECK (json_valid(body))
+) STRICT;
+
+CREATE INDEX job_card_by_state ON job_card (closed, job_id);
+CREATE INDEX job_card_by_fault ON job_card (fault) WHERE fault IS NOT NULL;
+CREATE INDEX job_by_vehicle ON job (vehicle_id);
+CREATE INDEX photo_by_job ON photo (job_id);
+CREATE INDEX capture_by_job ON capture (job_id);
+CREATE INDEX recording_by_job ON recording (job_id);
+
+CREATE TRIGGER a_card_goes_with_a_new_entry AFTER INSERT ON entry
+BEGIN DELETE FROM job_card WHERE job_id = NEW.job_id; END;
+
+-- The words of every job, its number as rowid.
+CREATE VIRTUAL TABLE job_text USING fts5 (
+    vehicle, codes, parts, cause, words,
+    tokenize = \"unicode61 remove_diacritics 2\", prefix = '2 3'
+);
+";
+
+/// The version of the tables, as the database keeps it.
+pub(crate) const VERSION: i64 = 4;
+
 pub(crate) fn migrations() -> Migrations<'static> {
-    Migrations::new(vec![M::up(FIRST), M::up(RECORDINGS), M::up(BENCH)])
+    Migrations::new(vec![M::up(FIRST), M::up(RECORDINGS), M::up(BENCH), M::up(FINDING_AGAIN)])
 }
 
 #[cfg(test)]
@@ -157,6 +193,10 @@ mod tests {
     #[test]
     fn the_migrations_are_sound() {
         migrations().validate().unwrap();
+        let mut connection = Connection::open_in_memory().unwrap();
+        migrations().to_latest(&mut connection).unwrap();
+        let version: i64 = connection.query_row("PRAGMA user_version", [], |row| row.get(0)).unwrap();
+        assert_eq!(version, VERSION);
     }
 
     #[test]

@@ -11,8 +11,8 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use crate::error::StoreError;
-use crate::recordings::BroughtRecording;
 use crate::schema::migrations;
+use crate::search::index;
 
 /// A vehicle with its number in the store.
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
@@ -53,7 +53,7 @@ impl Store {
     /// The folder cannot be made; the file is no database; a migration fails.
     pub fn open(folder: &Path) -> Result<Store, StoreError> {
         std::fs::create_dir_all(folder)?;
-        Store::with(Connection::open(folder.join("gritty-ember.sqlite"))?)
+        Store::with(Connection::open(folder.join(crate::backup::DATABASE))?)
     }
 
     /// A store that lives as long as the process.
@@ -71,7 +71,9 @@ impl Store {
         connection.pragma_update(None, "foreign_keys", true)?;
         connection.busy_timeout(std::time::Duration::from_secs(5))?;
         migrations().to_latest(&mut connection)?;
-        Ok(Store { connection: Mutex::new(connection) })
+        let store = Store { connection: Mutex::new(connection) };
+        store.index_missing()?;
+        Ok(store)
     }
 
     pub(crate) fn lock(&self) -> MutexGuard<'_, Connection> {
@@ -159,7 +161,8 @@ impl Store {
         if let Some(known) = known {
             return Ok(known);
         }
-        let engine = vehicle(&transaction, new.vehicle_id)?.vehicle.checked()?;
+        let of = vehicle(&transaction, new.vehicle_id)?.vehicle;
+        let engine = of.checked()?;
         trail::check(&engine, &[], &new.first).map_err(|refusal| refusal.within("first"))?;
         transaction.execute(
             "INSERT INTO job (vehicle_id, opened_at, request_key) VALUES (?1, ?2, ?3)",
@@ -167,103 +170,7 @@ impl Store {
         )?;
         let id = transaction.last_insert_rowid();
         insert(&transaction, id, 1, &new.first, at, &format!("{}/first", new.request_key))?;
-        let record = job(&transaction, id)?;
-        transaction.commit()?;
-        Ok(record)
-    }
-
-    /// Brings back a job that was taken along: its vehicle (the one with this fleet number, if there is one), its whole
-    /// trail as it stands, and its recordings, whose numbers on the trail become their numbers here.
-    ///
-    /// # Errors
-    /// The vehicle or an entry is refused; the same job is here already; the database fails.
-    pub fn bring_back(
-        &self,
-        bundled: &Vehicle,
-        opened_at: &str,
-        entries: &[Entry],
-        recordings: &[BroughtRecording],
-    ) -> Result<JobRecord, StoreError> {
-        let engine = bundled.checked().map_err(|refusal| refusal.within("vehicle"))?;
-        let refuse = |field: &str, reason: &str| StoreError::from(ember_core::refusal::Refusal::new(field, reason));
-        if entries.is_empty() {
-            return Err(refuse("entries", "is empty"));
-        }
-        let mut connection = self.lock();
-        let transaction = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
-        let known: Option<(i64, String)> = transaction
-            .prepare_cached("SELECT id, body FROM vehicle WHERE fleet_no = ?1")?
-            .query_row([bundled.fleet_no.trim()], |row| Ok((row.get(0)?, row.get(1)?)))
-            .optional()?;
-        let vehicle_id = match known {
-            Some((id, body)) => {
-                let here: Vehicle = serde_json::from_str(&body)?;
-                if here.checked().ok().as_ref() != Some(&engine) {
-                    let reason = "is another vehicle here: its engine differs";
-                    return Err(refuse("vehicle.fleet_no", reason));
-                }
-                id
-            }
-            None => {
-                transaction.execute(
-                    "INSERT INTO vehicle (fleet_no, body) VALUES (?1, ?2)",
-                    params![bundled.fleet_no.trim(), serde_json::to_string(bundled)?],
-                )?;
-                transaction.last_insert_rowid()
-            }
-        };
-        // The same job brought twice would stand in the yard twice.
-        let key = format!("bundle {vehicle_id} {opened_at}");
-        let here: bool = transaction
-            .prepare_cached(
-                "SELECT EXISTS (SELECT 1 FROM job WHERE request_key = ?1 OR (vehicle_id = ?2 AND opened_at = ?3))",
-            )?
-            .query_row(params![key, vehicle_id, opened_at], |row| row.get(0))?;
-        if here {
-            return Err(refuse("opened_at", "this job is here already"));
-        }
-        let _: Timestamp = opened_at.parse().map_err(|_| refuse("opened_at", "is no time"))?;
-        transaction.execute(
-            "INSERT INTO job (vehicle_id, opened_at, request_key) VALUES (?1, ?2, ?3)",
-            params![vehicle_id, opened_at, key],
-        )?;
-        let id = transaction.last_insert_rowid();
-        let mut renumbered = std::collections::BTreeMap::new();
-        for brought in recordings {
-            renumbered.insert(brought.id, crate::recordings::insert_whole(&transaction, id, brought)?);
-        }
-        let mut so_far: Vec<Entry> = Vec::new();
-        for (index, entry) in entries.iter().enumerate() {
-            let within = |refusal: ember_core::refusal::Refusal| refusal.within(&format!("entries[{index}]"));
-            if entry.number as usize != index + 1 {
-                return Err(within(ember_core::refusal::Refusal::new(
-                    "number",
-                    "the entries must stand in their order, from 1",
-                ))
-                .into());
-            }
-            let at: Timestamp =
-                entry.at.parse().map_err(|_| within(ember_core::refusal::Refusal::new("at", "is no time")))?;
-            let mut finding = entry.finding.clone();
-            if let ember_core::trail::Finding::Recording { recording, .. } = &mut finding {
-                *recording = *renumbered.get(recording).ok_or_else(|| {
-                    within(ember_core::refusal::Refusal::new("finding.recording", "is not among the recordings"))
-                })?;
-            }
-            // Captures and photographs do not travel in a bundle; what they showed stands in the entry.
-            if let ember_core::trail::Finding::Measured(measured) = &mut finding {
-                measured.stays_behind();
-            }
-            let new = NewEntry {
-                odometer_km: entry.odometer_km,
-                author: entry.author.clone(),
-                replaces: entry.replaces,
-                finding,
-            };
-            trail::check(&engine, &so_far, &new).map_err(within)?;
-            insert(&transaction, id, entry.number, &new, at, &format!("{key}/{}", entry.number))?;
-            so_far.push(Entry { finding: new.finding, ..entry.clone() });
-        }
+        index(&transaction, id, &of, &entries(&transaction, id)?)?;
         let record = job(&transaction, id)?;
         transaction.commit()?;
         Ok(record)
@@ -303,22 +210,25 @@ impl Store {
         if seen != now {
             return Err(StoreError::Stale { seen, now });
         }
-        let engine = vehicle(&transaction, record.vehicle_id)?.vehicle.checked()?;
-        trail::check(&engine, &trail, new)?;
+        let of = vehicle(&transaction, record.vehicle_id)?.vehicle;
+        trail::check(&of.checked()?, &trail, new)?;
         insert(&transaction, job_id, now + 1, new, at, request_key)?;
-        transaction.commit()?;
-        Ok(Entry {
+        let entry = Entry {
             number: now + 1,
             at: at.to_string(),
             odometer_km: new.odometer_km,
             author: new.author.clone(),
             replaces: new.replaces,
             finding: new.finding.clone(),
-        })
+        };
+        let grown: Vec<Entry> = trail.into_iter().chain([entry.clone()]).collect();
+        index(&transaction, job_id, &of, &grown)?;
+        transaction.commit()?;
+        Ok(entry)
     }
 }
 
-fn job_record(row: &Row<'_>) -> rusqlite::Result<JobRecord> {
+pub(crate) fn job_record(row: &Row<'_>) -> rusqlite::Result<JobRecord> {
     Ok(JobRecord { id: row.get(0)?, vehicle_id: row.get(1)?, opened_at: row.get(2)? })
 }
 
@@ -330,7 +240,7 @@ pub(crate) fn job(connection: &Connection, id: i64) -> Result<JobRecord, StoreEr
         .ok_or(StoreError::NotFound { what: "job", id })
 }
 
-fn vehicle(connection: &Connection, id: i64) -> Result<StoredVehicle, StoreError> {
+pub(crate) fn vehicle(connection: &Connection, id: i64) -> Result<StoredVehicle, StoreError> {
     let body: String = connection
         .prepare_cached("SELECT body FROM vehicle WHERE id = ?1")?
         .query_row([id], |row| row.get(0))
@@ -339,7 +249,7 @@ fn vehicle(connection: &Connection, id: i64) -> Result<StoredVehicle, StoreError
     Ok(StoredVehicle { id, vehicle: serde_json::from_str(&body)? })
 }
 
-fn entries(connection: &Connection, job_id: i64) -> Result<Vec<Entry>, StoreError> {
+pub(crate) fn entries(connection: &Connection, job_id: i64) -> Result<Vec<Entry>, StoreError> {
     let mut statement = connection.prepare_cached(
         "SELECT number, at, odometer_km, author, replaces, finding FROM entry WHERE job_id = ?1 ORDER BY number",
     )?;
@@ -358,7 +268,7 @@ fn entries(connection: &Connection, job_id: i64) -> Result<Vec<Entry>, StoreErro
     Ok(list)
 }
 
-fn insert(
+pub(crate) fn insert(
     transaction: &Transaction<'_>,
     job_id: i64,
     number: u32,

@@ -3,7 +3,7 @@
 use ember_core::recording::Recording;
 use ember_core::trail::{Entry, Finding};
 use ember_core::vehicle::Vehicle;
-use ember_store::{BroughtRecording, NewJob, RecordingAbout, Store, StoreError, TimeMark};
+use ember_store::{BroughtJob, BroughtRecording, NewJob, RecordingAbout, Store, StoreError, TimeMark};
 use jiff::Timestamp;
 use rstest::{fixture, rstest};
 use serde_json::json;
@@ -109,6 +109,17 @@ fn brought() -> BroughtRecording {
     }
 }
 
+fn job(vehicle: Vehicle, opened_at: &str, entries: &[Entry], recordings: Vec<BroughtRecording>) -> BroughtJob {
+    BroughtJob {
+        vehicle,
+        opened_at: opened_at.into(),
+        entries: entries.to_vec(),
+        recordings,
+        captures: Vec::new(),
+        photos: Vec::new(),
+    }
+}
+
 fn recorded(recording: i64) -> Entry {
     serde_json::from_value(json!({"number": 2, "at": "2026-11-21T07:05:00Z", "odometer_km": 12.0, "author": "Ines",
         "replaces": null, "finding": {"kind": "recording", "recording": recording, "name": "loop", "span_s": 1.0,
@@ -120,7 +131,7 @@ fn recorded(recording: i64) -> Entry {
 fn a_job_is_brought_back_with_its_recordings_under_new_numbers() {
     let store = Store::in_memory().unwrap();
     let entries = [complaint(), recorded(41)];
-    let record = store.bring_back(&vehicle(3), "2026-11-21T06:30:00Z", &entries, &[brought()]).unwrap();
+    let record = store.bring_back(&job(vehicle(3), "2026-11-21T06:30:00Z", &entries, vec![brought()])).unwrap();
     let (_, stored, trail) = store.job(record.id).unwrap();
     assert_eq!(stored.vehicle.fleet_no, "W-12");
     assert_eq!(trail.len(), 2);
@@ -137,7 +148,7 @@ fn a_job_is_brought_back_with_its_recordings_under_new_numbers() {
 #[case::a_recording_that_did_not_come_along(vec![complaint(), recorded(7)], "entries[1].finding.recording")]
 fn a_broken_job_is_refused_whole(#[case] entries: Vec<Entry>, #[case] field: &str) {
     let store = Store::in_memory().unwrap();
-    let error = store.bring_back(&vehicle(3), "2026-11-21T06:30:00Z", &entries, &[brought()]).unwrap_err();
+    let error = store.bring_back(&job(vehicle(3), "2026-11-21T06:30:00Z", &entries, vec![brought()])).unwrap_err();
     let StoreError::Refused(refusal) = error else { panic!("{error}") };
     assert_eq!(refusal.field, field);
     assert!(store.jobs().unwrap().is_empty() && store.vehicles().unwrap().is_empty(), "nothing half-written");
@@ -146,7 +157,7 @@ fn a_broken_job_is_refused_whole(#[case] entries: Vec<Entry>, #[case] field: &st
 #[test]
 fn the_same_job_is_not_brought_twice_nor_onto_another_engine() {
     let store = Store::in_memory().unwrap();
-    let bring = |vehicle: &Vehicle, at: &str| store.bring_back(vehicle, at, &[complaint()], &[]);
+    let bring = |vehicle: &Vehicle, at: &str| store.bring_back(&job(vehicle.clone(), at, &[complaint()], Vec::new()));
     bring(&vehicle(3), "2026-11-21T06:30:00Z").unwrap();
     assert!(bring(&vehicle(3), "2026-11-21T06:30:00Z").unwrap_err().to_string().contains("here already"));
     assert!(bring(&vehicle(4), "2026-11-22T06:30:00Z").unwrap_err().to_string().contains("its engine differs"));
