@@ -1,6 +1,7 @@
 //! Gritty Ember: the command line.
 
 mod api;
+mod backup_command;
 mod demo;
 mod knowledge_command;
 mod link;
@@ -103,6 +104,26 @@ enum Command {
         #[arg(long)]
         list: bool,
     },
+    /// Copy a data folder into one file, also while it is being served.
+    Backup {
+        #[arg(long, default_value = "gritty-ember-data")]
+        data: PathBuf,
+        /// The file to make; one that is there is not written over.
+        #[arg(long)]
+        to: PathBuf,
+    },
+    /// Bring a backup back into an empty folder.
+    Restore {
+        #[arg(long)]
+        from: PathBuf,
+        #[arg(long, default_value = "gritty-ember-data")]
+        data: PathBuf,
+    },
+    /// Look a data folder through for damage.
+    Check {
+        #[arg(long, default_value = "gritty-ember-data")]
+        data: PathBuf,
+    },
     /// Print the OpenAPI document.
     #[command(hide = true)]
     Openapi,
@@ -170,6 +191,9 @@ fn main() -> ExitCode {
             ExitCode::SUCCESS
         }
         Command::Reckon { name, .. } => reckon_command::run(name.as_deref().unwrap_or_default()),
+        Command::Backup { data, to } => backup_command::backup(&data, &to),
+        Command::Restore { from, data } => backup_command::restore(&from, &data),
+        Command::Check { data } => backup_command::check(&data),
         Command::Openapi => {
             println!("{}", api::document());
             ExitCode::SUCCESS

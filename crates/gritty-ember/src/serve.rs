@@ -3,7 +3,8 @@
 use std::io::{self, Write};
 use std::net::SocketAddr;
 use std::path::Path;
-use std::sync::{Arc, Mutex};
+use std::sync::Arc;
+use std::sync::atomic::AtomicBool;
 
 use actix_web::body::{BoxBody, EitherBody, MessageBody};
 use actix_web::dev::{ServiceRequest, ServiceResponse};
@@ -11,7 +12,7 @@ use actix_web::http::header::{self, HeaderValue};
 use actix_web::middleware::{Compress, Next, from_fn};
 use actix_web::{App, HttpServer, ResponseError, web};
 use ember_core::knowledge::Knowledge;
-use ember_store::Store;
+use ember_store::{FolderLock, Store};
 
 use crate::api::jobs::Reckoned;
 use crate::api::links::Links;
@@ -26,6 +27,8 @@ use crate::{demo, web_app};
 /// # Errors
 /// The data folder or the address cannot be used; the demonstration cannot be written.
 pub fn serve(data: &Path, listen: SocketAddr, with_demo: bool, rate: f64) -> Result<(), Box<dyn std::error::Error>> {
+    // Held until the process ends.
+    let _lock = FolderLock::take(data)?;
     let store = Store::open(data).map_err(|error| format!("{}: {error}", data.display()))?;
     if with_demo && store.vehicles()?.is_empty() {
         demo::fill(&store)?;
@@ -45,10 +48,13 @@ pub fn serve(data: &Path, listen: SocketAddr, with_demo: bool, rate: f64) -> Res
         lately: Lately::default(),
         simulated: with_demo,
         own,
-        taught: Mutex::default(),
+        refreshing: AtomicBool::default(),
+        folder: data.to_path_buf(),
         reckoned: Reckoned::default(),
     });
     actix_web::rt::System::new().block_on(async move {
+        // What closed jobs have taught is known before the first job is shown.
+        api::cards::freshen(&workshop).await.map_err(|problem| problem.to_string())?;
         let server = HttpServer::new(move || {
             App::new()
                 .app_data(workshop.clone())

@@ -67,6 +67,9 @@ pub fn drive_to_csv(
             ["requested boost (kPa)", "actual boost (kPa)", "requested vane (%)", "actual vane (%)"].map(str::to_owned),
         );
     }
+    if !petrol {
+        headings.extend(["requested rail pressure (kPa)", "fuel rail pressure (kPa)"].map(str::to_owned));
+    }
     headings.extend((1..=car.cylinders).map(|c| format!("misfires cyl {c}")));
     writeln!(file, "{}", headings.join(","))?;
     let rows = (seconds * per_second).round() as u64;
@@ -96,6 +99,9 @@ pub fn drive_to_csv(
             for value in [s.requested_kpa, s.actual_kpa, s.vane_request_pct, s.vane_pct] {
                 cells.push(format!("{value:.1}"));
             }
+        }
+        if !petrol {
+            cells.extend([s.rail_request_kpa, s.rail_kpa].map(|value| format!("{value:.0}")));
         }
         cells.extend(s.misfires.iter().map(u16::to_string));
         writeln!(file, "{}", cells.join(","))?;

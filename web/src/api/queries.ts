@@ -1,4 +1,4 @@
-import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, client } from "./client";
 import { ApiProblem, asProblem } from "./problem";
 import type {
@@ -15,11 +15,15 @@ import type {
 /** Another tablet may write too: look again every so often. */
 const LOOK_AGAIN_MS = 10_000;
 
-export const useYard = () =>
+/** While cards are being made the yard is looked at sooner. */
+const SOON_MS = 1_500;
+
+export const useYard = (from = 0) =>
   useQuery({
-    queryKey: ["yard"],
-    queryFn: () => answer(client.GET("/api/yard")),
-    refetchInterval: LOOK_AGAIN_MS,
+    queryKey: ["yard", from],
+    queryFn: () => answer(client.GET("/api/yard", { params: { query: { from } } })),
+    refetchInterval: (query) => (query.state.data?.refreshing ? SOON_MS : LOOK_AGAIN_MS),
+    placeholderData: keepPreviousData,
   });
 
 export const useJob = (id: number) =>
@@ -60,6 +64,8 @@ export function useAppend(id: number) {
       answer(client.POST("/api/jobs/{id}/entries", { params: { path: { id } }, body: addition })),
     onSuccess: (job) => {
       queries.setQueryData(["job", id], job);
+      for (const key of ["report", "drive", "history", "depot", "search"])
+        queries.invalidateQueries({ queryKey: [key] });
       return queries.invalidateQueries({ queryKey: ["yard"] });
     },
     onError: (error) => {

@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/backup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The data folder as one file: a SQLite database. It is of one moment, and holds up nobody who writes. */
+        get: operations["backups_make"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench": {
         parameters: {
             query?: never;
@@ -149,6 +166,23 @@ export interface paths {
         };
         /** A travel out of a capture of the scope. */
         get: operations["captures_travel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/depot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The figures over all jobs. */
+        get: operations["depot_figures"];
         put?: never;
         post?: never;
         delete?: never;
@@ -329,6 +363,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{id}/drive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The drive to come, ticked off by what was driven since: also by recordings that are not on the trail yet, and by the one
+         *     that is running.
+         */
+        get: operations["repairs_drive"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}/entries": {
         parameters: {
             query?: never;
@@ -443,6 +497,57 @@ export interface paths {
         };
         /** The recordings of a job, those on the trail and those that wait to be put there. */
         get: operations["recordings_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The report, as JSON. */
+        get: operations["reports_show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/report.md": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The report, as Markdown. */
+        get: operations["reports_markdown"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The report, as PDF. */
+        get: operations["reports_pdf"];
         put?: never;
         post?: never;
         delete?: never;
@@ -689,6 +794,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reckon/coding": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Compares numbers that were written into a control unit. */
+        post: operations["coding"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reckon/decide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Weighs what can be bought. */
+        post: operations["decide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reckon/engine": {
         parameters: {
             query?: never;
@@ -825,6 +964,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reckon/torque": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stages, order and steps of tightening. */
+        post: operations["torque"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reckon/trims": {
         parameters: {
             query?: never;
@@ -902,6 +1058,23 @@ export interface paths {
         };
         /** All channels of a recording as CSV. */
         get: operations["recordings_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{id}/full-request": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a regulated value reached in a recording when most was asked of it. */
+        get: operations["repairs_compare"];
         put?: never;
         post?: never;
         delete?: never;
@@ -995,6 +1168,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/repairs/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The choices, with the workshop's own prices and its suppliers' records. */
+        get: operations["repairs_choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Jobs that hold all the words, the best first; at most fifty. */
+        get: operations["depot_search"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/vehicles": {
         parameters: {
             query?: never;
@@ -1031,6 +1238,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/vehicles/{id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The history of a vehicle: its jobs, what it was each time, and what was replaced when. */
+        get: operations["depot_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workshop": {
         parameters: {
             query?: never;
@@ -1056,7 +1280,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All jobs, the newest first, with what each waits for. */
+        /** The yard, the newest jobs first, with what each waits for. */
         get: operations["yard"];
         put?: never;
         post?: never;
@@ -1197,7 +1421,7 @@ export interface components {
          * @description What kind of entry answers the step.
          * @enum {string}
          */
-        Answer: "scan" | "tested" | "counts" | "cleared" | "moved" | "fitted" | "drive" | "need" | "note" | "complaint" | "closed" | "reopened";
+        Answer: "scan" | "tested" | "counts" | "cleared" | "moved" | "fitted" | "drive" | "need" | "note" | "complaint" | "on" | "started" | "closed" | "reopened";
         /** @enum {string} */
         Arrangement: "inline" | "vee" | "flat" | "vr";
         BankTrims: {
@@ -1243,6 +1467,15 @@ export interface components {
             /** @description Points left out because the mixture was not regulated. */
             open_loop: number;
             points: number;
+        };
+        Bar: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            name: string;
+            /** Format: double */
+            value: number;
         };
         BenchChoice: {
             because: string;
@@ -1298,6 +1531,20 @@ export interface components {
             likelihood?: number | null;
             says: string;
         };
+        /** @description The list as it stands. */
+        BenchOut: {
+            /** @description How many things went back since the list was begun. */
+            back: number;
+            /** @description Whether the engine must not be started yet. */
+            holds_start: boolean;
+            /** @description What is off, the last off first: so it goes back. */
+            off: components["schemas"]["OffShown"][];
+            /** @description What must be had new before it can go back. */
+            renew: string[];
+            says: string;
+            /** @description Whether anything was off since the engine was last started on purpose. */
+            start_is_due: boolean;
+        };
         /** @description What a measurement says. */
         BenchResult: {
             /** @description What it says of the suspects, as heavy as its doubt allows. */
@@ -1325,6 +1572,43 @@ export interface components {
             /** Format: double */
             here_pct: number;
             name: string;
+        };
+        /** @description One piece of a section. */
+        Block: {
+            /** @enum {string} */
+            block: "text";
+            strong: boolean;
+            text: string;
+        } | {
+            /** @enum {string} */
+            block: "list";
+            items: string[];
+        } | {
+            /** @enum {string} */
+            block: "table";
+            head: string[];
+            rows: string[][];
+        } | {
+            across: string;
+            /** @enum {string} */
+            block: "curve";
+            /** Format: double */
+            level?: number | null;
+            /** @description Places on the axis across, with their words. */
+            marks: components["schemas"]["PlotMark"][];
+            points: components["schemas"]["PlotPoint"][];
+            title: string;
+            up: string;
+        } | {
+            bars: components["schemas"]["Bar"][];
+            /** @enum {string} */
+            block: "bars";
+            title: string;
+            unit: string;
+        } | {
+            /** @enum {string} */
+            block: "photos";
+            photos: number[];
         };
         /** @description The book as a list, with the words for a complaint. */
         BookList: {
@@ -1400,11 +1684,47 @@ export interface components {
         /** @enum {string} */
         BoostVerdict: "follows" | "leak" | "constant-offset" | "sticking-vanes" | "no-response" | "cannot-tell";
         Bundle: {
+            captures?: components["schemas"]["BundledCapture"][];
             entries: components["schemas"]["Entry"][];
             format: string;
             opened_at: string;
+            photos?: components["schemas"]["BundledPhoto"][];
             recordings?: components["schemas"]["BundledRecording"][];
+            /**
+             * @description SHA-256 over the document without it, in hexadecimal. A document without a seal was written by hand, and is taken
+             *     as it is.
+             */
+            seal?: string;
             vehicle: components["schemas"]["Vehicle"];
+        };
+        BundledCapture: {
+            channels: components["schemas"]["BundledChannel"][];
+            /** Format: int64 */
+            id: number;
+            made_at: string;
+            name: string;
+            notes?: string[];
+            /** Format: double */
+            step_s: number;
+        };
+        /** @description A channel of a capture: samples as little-endian floats of 4 bytes in base64. */
+        BundledChannel: {
+            name: string;
+            samples: string;
+            unit?: string;
+        };
+        /** @description A photograph: two JPEGs in base64. */
+        BundledPhoto: {
+            /** Format: int32 */
+            height: number;
+            /** Format: int64 */
+            id: number;
+            made_at: string;
+            name: string;
+            picture: string;
+            thumbnail: string;
+            /** Format: int32 */
+            width: number;
         };
         /** @description A recording as it travels: a time line and columns with null where nothing was taken. */
         BundledRecording: {
@@ -1454,11 +1774,28 @@ export interface components {
             name: string;
             unit: string;
         };
+        /** @description What a cause cost, over its jobs. */
+        CauseFigures: {
+            cause: string;
+            /** Format: double */
+            cost: number;
+            jobs: number;
+            /**
+             * Format: double
+             * @description Means over the jobs.
+             */
+            minutes: number;
+        };
         Caution: {
             /** @description Must be acknowledged before the step: a mistake can injure or lose what cannot be got back. */
             acknowledge: boolean;
             name: string;
             text: string;
+        };
+        /** @description A cell of the map, by its speed and its load interval. */
+        CellNow: {
+            load: number;
+            speed: number;
         };
         /** @description A channel as the screens name it. */
         Channel: {
@@ -1559,6 +1896,63 @@ export interface components {
         CodeRole: "cause" | "echo" | "own";
         /** @enum {string} */
         CodeStatus: "stored" | "pending" | "permanent" | "history";
+        /** @description The numbers of one cylinder, or of one part. Empty: not read. */
+        CodedNumber: {
+            /**
+             * Format: int32
+             * @default null
+             */
+            cylinder: number | null;
+            /**
+             * @description What is printed on the part that went in.
+             * @default
+             */
+            printed_new: string;
+            /**
+             * @description What is printed on the part that came out.
+             * @default
+             */
+            printed_old: string;
+            /**
+             * @description What the control unit gave back after writing.
+             * @default
+             */
+            read_back: string;
+            /**
+             * @description What stood in the control unit before anything was written.
+             * @default
+             */
+            stored_before: string;
+        };
+        CodedShown: {
+            /** Format: int32 */
+            cylinder?: number | null;
+            /**
+             * Format: int32
+             * @description Where the old number stands instead, when it does not stand here.
+             */
+            found_at?: number | null;
+            /** @description The old part's number against what was stored: is this the right cylinder? */
+            right_place: components["schemas"]["Match"];
+            says: string;
+            /** @description The new part's number against what was read back: was it written? */
+            written: components["schemas"]["Match"];
+        };
+        CodingInput: {
+            /** @description How many characters the number has; left out: as the knowledge says of it. */
+            length?: number | null;
+            /** @description Whether the control unit may fill numbers up. */
+            may_pad?: boolean;
+            numbers: components["schemas"]["CodedNumber"][];
+            /** @description `injector trim code`, or what the workshop calls it. */
+            what: string;
+        };
+        CodingResult: {
+            /** @description Everything that was read agrees, and nothing is missing. */
+            good: boolean;
+            numbers: components["schemas"]["CodedShown"][];
+            says: string;
+        };
         /** @description What a column is taken for. */
         ColumnPlan: {
             /** @description The channel it is kept as; null: left out. `time` is the time. */
@@ -1576,6 +1970,12 @@ export interface components {
             heading: string;
             /** @description `time in s`, `engine speed in rpm`, `misfires of cylinder 3`, `not used`. */
             used_as: string;
+        };
+        /** @description A reading out of a recording, to be taken again after the repair. */
+        ComparedReading: {
+            reading: components["schemas"]["FullRequest"];
+            unit: string;
+            what: string;
         };
         /** @description What is complained of: words, a list of names, or all of it. */
         ComplaintInput: string | string[] | components["schemas"]["ComplaintParts"];
@@ -1615,6 +2015,12 @@ export interface components {
              */
             probability: number;
             says: string;
+        };
+        /** @description A share of what an option costs. */
+        CostShare: {
+            /** Format: double */
+            money: number;
+            what: string;
         };
         /** @description Counts in one stretch of time. */
         CountWindow: {
@@ -1819,6 +2225,87 @@ export interface components {
              */
             spec_low?: number | null;
         };
+        DecideInput: {
+            /**
+             * Format: double
+             * @description How many like it the engine has, this one included.
+             */
+            alike?: number;
+            /**
+             * Format: double
+             * @description What a day off the road costs.
+             */
+            day_costs?: number;
+            /** @description Whether the old part is handed in, so that the deposit comes back. */
+            hands_in_old?: boolean;
+            /** Format: double */
+            labour_per_hour?: number;
+            /**
+             * Format: double
+             * @description Minutes to renew one, and further minutes for each other one while everything is open.
+             */
+            minutes: number;
+            /** Format: double */
+            minutes_each_more?: number;
+            offers: components["schemas"]["Offer"][];
+            part: string;
+            /**
+             * Format: double
+             * @description How likely it is that this part is the fault, 0 to 1.
+             */
+            probability: number;
+            /** @description What has been noted as never used again while taking off, for the order list. */
+            renew?: string[];
+            suppliers?: components["schemas"]["SupplierRecord"][];
+            /** @description The way it failed, a name of `knowledge/repair.toml`. */
+            way?: string;
+        };
+        DecideOption: {
+            /**
+             * Format: double
+             * @description How many are bought; more than are needed where they are sold in packs.
+             */
+            bought: number;
+            /** Format: double */
+            comeback_pct: number;
+            /** Format: double */
+            days: number;
+            /**
+             * Format: double
+             * @description What it costs in the end, by expectation.
+             */
+            expected: number;
+            /** @description `new, other make: the set of 4`. */
+            name: string;
+            /**
+             * Format: double
+             * @description What is paid over the counter, deposit included.
+             */
+            outlay: number;
+            scope: components["schemas"]["Scope"];
+            shares: components["schemas"]["CostShare"][];
+            source: components["schemas"]["Source"];
+            supplier: string;
+            /**
+             * Format: double
+             * @description What is lost if it is not this part.
+             */
+            wrong_guess_loses: number;
+        };
+        DecideResult: {
+            /** @description Whether that is more than the figures are known. */
+            decided: boolean;
+            not_offered: components["schemas"]["NotOffered"][];
+            /** @description The cheapest by expectation first. */
+            options: components["schemas"]["DecideOption"][];
+            order: components["schemas"]["OrderLine"][];
+            says: string;
+            /**
+             * Format: double
+             * @description By how much the first wins over the second; null with a single one.
+             */
+            wins_by?: number | null;
+        };
         /** @description A decoded value with its unit and the bytes it came from. */
         DecodedValue: {
             channel?: string | null;
@@ -1833,6 +2320,18 @@ export interface components {
              * @description Null where the bytes are no number (a bit field, an unknown parameter).
              */
             value?: number | null;
+        };
+        DepotFigures: {
+            /** @description The commonest first. */
+            causes: components["schemas"]["CauseFigures"][];
+            closed: number;
+            comebacks?: components["schemas"]["Share"] | null;
+            jobs: number;
+            /** @description Those most often fitted in vain first. */
+            parts: components["schemas"]["PartFigures"][];
+            right_first_time?: components["schemas"]["Share"] | null;
+            says: string;
+            suppliers: components["schemas"]["SupplierRecord"][];
         };
         /**
          * @description What is asked for; it decides the unit of the answer and how a lone separator is read.
@@ -1857,6 +2356,53 @@ export interface components {
         };
         /** @description What the display showed; several readings when it wandered. */
         Display: components["schemas"]["Shown"] | components["schemas"]["Shown"][];
+        DrivePlan: {
+            /** @description The cells that count, those with most still to drive first. */
+            cells: components["schemas"]["PlannedCell"][];
+            /** Format: double */
+            confidence: number;
+            /**
+             * Format: double
+             * @description Minutes in all that are still to drive.
+             */
+            minutes: number;
+            reached: boolean;
+            says: string;
+            /**
+             * Format: double
+             * @description The chance of the silence so far although nothing was mended, and what follows from it.
+             */
+            silence_by_chance: number;
+            /**
+             * Format: double
+             * @description The confidence that the plan leads to.
+             */
+            target: number;
+        };
+        /** @description The drive that proves the repair, with the cell the car is in now. */
+        DriveShown: {
+            load_edges_pct: number[];
+            /** @description Recordings since the repair that count here and are not on the trail yet. */
+            not_on_trail: number;
+            now?: components["schemas"]["CellNow"] | null;
+            plan?: components["schemas"]["DrivePlan"] | null;
+            recording: boolean;
+            speed_edges_rpm: number[];
+        };
+        /** @description What a drive leaves on the trail of its map: enough to plan the drive that proves the repair. */
+        DrivenCell: {
+            /** @description Episodes of misfire by cylinder, cylinder 1 first. */
+            episodes: number[];
+            /**
+             * Format: double
+             * @description Firings of each cylinder here.
+             */
+            firings: number;
+            load: number;
+            /** Format: double */
+            seconds: number;
+            speed: number;
+        };
         /** @description The voltage lost along a path while current flows. */
         DropInput: {
             /**
@@ -1991,6 +2537,12 @@ export interface components {
             /** Format: int32 */
             replaces?: number | null;
         };
+        /** @description An entry in words. */
+        EntryWords: {
+            /** @description What its kind is called. */
+            kind: string;
+            text: string;
+        };
         /** @description Something that not every car has. */
         EquipmentItem: {
             because: string;
@@ -2017,6 +2569,11 @@ export interface components {
             role: components["schemas"]["PinRole"];
             wire?: string;
         };
+        /**
+         * @description How the fasteners lie.
+         * @enum {string}
+         */
+        FastenerPattern: "circle" | "cover" | "row";
         /** @enum {string} */
         FaultKind: "lost" | "doubled" | "reordered" | "length" | "unfinished" | "stray" | "unknown-kind" | "overflow" | "unanswered" | "content" | "clock";
         /** @description A fault in a list. */
@@ -2101,6 +2658,8 @@ export interface components {
             source?: string;
             windows?: components["schemas"]["CountWindow"][];
         } | {
+            /** @description Where it was driven and where it misfired, for the proof. */
+            cells?: components["schemas"]["DrivenCell"][];
             channels: string[];
             conditions?: string;
             /** @enum {string} */
@@ -2124,6 +2683,8 @@ export interface components {
             put_back?: boolean;
             text?: string;
         } | {
+            /** @description What was looked at before it went in: `number`, `connector`, `seals`, `measured`. */
+            checked?: components["schemas"]["PartCheck"][];
             /** Format: double */
             cost?: number | null;
             /** Format: int32 */
@@ -2136,7 +2697,124 @@ export interface components {
             old_part?: string;
             part: string;
             part_number?: string;
+            source?: components["schemas"]["Source"] | null;
+            supplier?: string;
             variant?: string | null;
+        } | {
+            /** @description Whether it has failed at this place before. */
+            before_here?: boolean | null;
+            /**
+             * Format: int32
+             * @description The entry in which its successor was fitted.
+             */
+            fitted: number;
+            found: components["schemas"]["OldPartFound"];
+            /** @description How, and what was seen. */
+            how?: string;
+            /** @enum {string} */
+            kind: "old-part";
+            /** @description Why it failed: oil, heat, chafing, a worn neighbour. */
+            why_failed?: string;
+        } | {
+            /** @description The name of the option that was taken. */
+            chosen: string;
+            input: components["schemas"]["DecideInput"];
+            /** @enum {string} */
+            kind: "decided";
+            ordered: components["schemas"]["OrderLine"][];
+            text?: string;
+        } | {
+            items: components["schemas"]["OffItem"][];
+            /** @enum {string} */
+            kind: "off";
+        } | {
+            items: components["schemas"]["OnItem"][];
+            /** @enum {string} */
+            kind: "on";
+        } | {
+            /** @enum {string} */
+            kind: "tightened";
+            /** @description Why fasteners were used again that should be new. */
+            reason?: string;
+            renewed?: boolean;
+            torque: components["schemas"]["TorqueInput"];
+            what: string;
+        } | {
+            input: components["schemas"]["CodingInput"];
+            /** @enum {string} */
+            kind: "coded";
+        } | {
+            /** @enum {string} */
+            kind: "relearned";
+            /** Format: double */
+            seconds: number;
+            step: string;
+            text?: string;
+        } | {
+            /** @enum {string} */
+            kind: "readiness";
+            not_ready: string[];
+            ready: string[];
+        } | {
+            /** @description Why although not everything is back. */
+            anyway?: string;
+            /** @enum {string} */
+            kind: "started";
+            /**
+             * Format: double
+             * @description Hours that it had stood.
+             */
+            stood_h?: number | null;
+            /** @description What was looked for: leaks, noises, lights. */
+            text?: string;
+        } | {
+            /** @enum {string} */
+            kind: "parked";
+            text?: string;
+        } | {
+            /** @enum {string} */
+            kind: "watched";
+            /** @description Where in it the fault came. */
+            occurrences: number[];
+            scale: components["schemas"]["Scale"];
+            text?: string;
+            /**
+             * Format: double
+             * @description The amount that was watched.
+             */
+            watched: number;
+        } | {
+            /** Format: double */
+            clean: number;
+            /** @enum {string} */
+            kind: "ran";
+            scale: components["schemas"]["Scale"];
+            text?: string;
+            /** @description It is the owner who says so. */
+            told?: boolean;
+        } | {
+            /** Format: double */
+            attempts: number;
+            /** Format: double */
+            hits: number;
+            how: string;
+            /** @enum {string} */
+            kind: "provoked";
+        } | {
+            conditions?: string;
+            /** Format: double */
+            got: number;
+            /** @enum {string} */
+            kind: "same-reading";
+            unit?: string;
+            /** Format: double */
+            wanted: number;
+            what: string;
+        } | {
+            /** @enum {string} */
+            kind: "odometer-replaced";
+            /** Format: double */
+            reads_km: number;
         } | {
             conditions?: string;
             /** @enum {string} */
@@ -2176,6 +2854,8 @@ export interface components {
             kind: "note";
             text: string;
         } | {
+            /** @description What it was, in the technician's words. */
+            cause?: string;
             /** @enum {string} */
             kind: "closed";
             /** @description What else was seen and left alone. */
@@ -2205,6 +2885,21 @@ export interface components {
             /** @description The name of a test in the book, or of a symptom, a circumstance or something that went before. */
             test: string;
         };
+        /** @description A part that was fitted, and what became of it. */
+        FittedShown: {
+            /**
+             * Format: int32
+             * @description The entry in which the fault showed again with this part in.
+             */
+            came_back?: number | null;
+            /** Format: int32 */
+            cylinder?: number | null;
+            /** Format: int32 */
+            entry: number;
+            /** @description Whether it had to be renewed: by its predecessor, or by what came after. Null where nothing tells. */
+            needed?: boolean | null;
+            part: string;
+        };
         /** @description What an outcome of a test would do, before the test is made. */
         Foreseen: {
             means: string;
@@ -2218,6 +2913,13 @@ export interface components {
             then: string;
             /** Format: double */
             then_probability: number;
+        };
+        /** @description A job that was found, with the words around what was found. */
+        FoundJob: {
+            cause: string;
+            job: components["schemas"]["YardJob"];
+            /** @description What matches stands between `\u{2}` and `\u{3}`. */
+            snippet: string;
         };
         /** @description Something that went wrong, with the time stamp at which it showed. */
         FrameFault: {
@@ -2257,6 +2959,18 @@ export interface components {
         };
         /** @enum {string} */
         Fuel: "petrol" | "diesel" | "gas";
+        /** @description The stretches in which most was asked for. */
+        FullRequest: {
+            /** Format: double */
+            got: number;
+            /** Format: double */
+            seconds: number;
+            /**
+             * Format: double
+             * @description Means over the stretches, in the channels' own unit.
+             */
+            wanted: number;
+        };
         /** @description What a search found. */
         Hit: {
             id: string;
@@ -2340,6 +3054,14 @@ export interface components {
         /** @enum {string} */
         Injection: "carburettor" | "single-point" | "port" | "direct" | "common-rail" | "unit-pump";
         JobState: {
+            /** @description What is off the car and must go back before the engine is started. */
+            bench_out: components["schemas"]["BenchOut"];
+            /**
+             * Format: double
+             * @description How far the odometer's reading lies below the way really gone, where one was replaced. Distances of the road, the
+             *     repair and the proof are carried on over it.
+             */
+            carried_km: number;
             /** @description What to beware of, by the kind of entry about to be made, also when it is not the next move. */
             cautions: {
                 [key: string]: components["schemas"]["Caution"][];
@@ -2348,6 +3070,8 @@ export interface components {
             cylinders: components["schemas"]["CylinderState"][];
             embers: components["schemas"]["Ember"][];
             engine: components["schemas"]["Engine"];
+            /** @description Every part fitted, and what became of it. */
+            fitted: components["schemas"]["FittedShown"][];
             /** @description What was measured, as it is judged now. */
             measured: components["schemas"]["MeasuredShown"][];
             misfire?: components["schemas"]["MisfireShown"] | null;
@@ -2364,6 +3088,7 @@ export interface components {
             recordings: components["schemas"]["RecordingShown"][];
             repair?: components["schemas"]["Repair"] | null;
             road: components["schemas"]["Road"];
+            soaking?: components["schemas"]["Soaking"] | null;
             /** @description Parts and minutes so far. */
             spent: components["schemas"]["Spent"];
             /** @description The numbers of the entries that count, corrections in place of what they correct. */
@@ -2378,6 +3103,37 @@ export interface components {
             units?: components["schemas"]["UnitsOverview"] | null;
             waiting_for: components["schemas"]["WaitingFor"];
         };
+        /** @description A job boiled down to what is asked of many. */
+        JobSummary: {
+            came_back: boolean;
+            /** @description What it was: as the technician closed it, or else what was proven. */
+            cause: string;
+            /** @description When it was closed, if it is closed now. */
+            closed_at?: string | null;
+            codes: string[];
+            complaint: string;
+            /** Format: double */
+            cost: number;
+            fitted: components["schemas"]["PartFitted"][];
+            fleet_no: string;
+            /** Format: double */
+            from_km: number;
+            /** Format: int64 */
+            job: number;
+            /**
+             * Format: double
+             * @description Minutes of the tests made and the parts fitted.
+             */
+            minutes: number;
+            opened_at: string;
+            /** @description The fault of the book that a closed job has proven. */
+            proven_fault?: string | null;
+            /** @description Closed with every part needed and nothing come back; null while that is open. */
+            right_first_time?: boolean | null;
+            /** Format: double */
+            to_km: number;
+            vehicle: string;
+        };
         /** @description A job with everything that is known of it. */
         JobView: {
             /** @description What each entry did to what is thought of the job. */
@@ -2388,11 +3144,11 @@ export interface components {
             id: number;
             opened_at: string;
             state: components["schemas"]["JobState"];
-            /** @description What the tests on the trail are called. */
-            test_names: {
-                [key: string]: string;
-            };
             vehicle: components["schemas"]["StoredVehicle"];
+            /** @description The entries in words, by their numbers. */
+            words: {
+                [key: string]: components["schemas"]["EntryWords"];
+            };
         };
         /**
          * @description How a reading stands to what it should be.
@@ -2586,6 +3342,8 @@ export interface components {
         };
         /** @description One cell that was driven. A cell that is not in the list was not driven: it is unknown and not clean. */
         MapCell: {
+            /** @description How often a run of misfires began here, by cylinder: a burst counts once. */
+            episodes: number[];
             /**
              * Format: double
              * @description Firings of each cylinder in this cell.
@@ -2624,6 +3382,11 @@ export interface components {
             cam_teeth: number;
             marks: components["schemas"]["MarkReading"][];
         };
+        /**
+         * @description How two numbers stand to each other.
+         * @enum {string}
+         */
+        Match: "same" | "padded" | "different" | "not-read";
         /** @description A mean with the interval that holds it with 95 %. */
         Mean: {
             /** Format: double */
@@ -2912,6 +3675,11 @@ export interface components {
             /** @description Which of several alike in one cylinder, where they differ: `upper`, `lower`. */
             variant?: string | null;
         };
+        /** @description A choice with its words. */
+        Named: {
+            id: string;
+            name: string;
+        };
         /**
          * @description What an engine needs to run, each at the right moment.
          * @enum {string}
@@ -3032,6 +3800,10 @@ export interface components {
             tools: string[];
             why: string;
         };
+        NotOffered: {
+            name: string;
+            why: string;
+        };
         /** @description A cylinder that differs from the others, with the figure in which it does. */
         OddOne: {
             /** Format: int32 */
@@ -3044,6 +3816,122 @@ export interface components {
             unit: string;
             /** Format: double */
             value: number;
+        };
+        /**
+         * @description What was done to it.
+         * @enum {string}
+         */
+        OffHow: "removed" | "loosened" | "pried" | "drained" | "lost" | "dropped" | "broken" | "disabled";
+        /** @description One thing that came off, or was loosened, drained, dropped or broken. */
+        OffItem: {
+            /**
+             * Format: int32
+             * @description How many, of fasteners and the like.
+             * @default null
+             */
+            count: number | null;
+            /** @default removed */
+            how: components["schemas"]["OffHow"];
+            /** @default part */
+            kind: components["schemas"]["OffKind"];
+            /**
+             * @description Where it lies now: a tray, a tag, a side.
+             * @default
+             */
+            lies: string;
+            /**
+             * Format: int64
+             * @description The number of a photograph of this job.
+             * @default null
+             */
+            photo: number | null;
+            /**
+             * @description Never used again: a seal, a gasket, a stretch bolt.
+             * @default false
+             */
+            renew: boolean;
+            /**
+             * @description What was measured before it was moved: a rod's length, an adjuster's turns.
+             * @default
+             */
+            setting: string;
+            /** @default null */
+            tighten: components["schemas"]["TorqueInput"] | null;
+            /** @default  */
+            what: string;
+        };
+        /**
+         * @description What kind of thing it is.
+         * @enum {string}
+         */
+        OffKind: "part" | "cover" | "fastener" | "hose" | "clip" | "connector" | "seal" | "fluid";
+        /** @description A thing that is off, as the list shows it. */
+        OffShown: {
+            /** Format: int32 */
+            entry: number;
+            index: number;
+            item: components["schemas"]["OffItem"];
+            /** Format: double */
+            odometer_km: number;
+            /** @description What must be done with it: `put it back`, `fill it up and bleed it`, `find it`. */
+            wants: string;
+        };
+        /** @description What somebody offers. */
+        Offer: {
+            /**
+             * Format: double
+             * @description Days until it is here.
+             */
+            days?: number;
+            /**
+             * Format: double
+             * @description Money that comes back with the old part.
+             */
+            deposit?: number;
+            /** @description What it is a part for, as the workshop calls it: `coil`, `rail pressure valve`. */
+            part: string;
+            /**
+             * Format: double
+             * @description Money for one unit as it is sold.
+             */
+            price: number;
+            /**
+             * Format: double
+             * @description How many parts the smallest unit holds.
+             */
+            sold_by?: number;
+            source: components["schemas"]["Source"];
+            supplier?: string;
+        };
+        /**
+         * @description What the old part turned out to be.
+         * @enum {string}
+         */
+        OldPartFound: "faulty" | "good" | "cannot-tell";
+        /** @description One thing that is back on, filled up, found or renewed. */
+        OnItem: {
+            /**
+             * Format: int32
+             * @description The entry and the place in it, from 0, under which it came off.
+             */
+            entry: number;
+            index: number;
+            /** @description Why an old one was used although it should be new, or why something is left off. */
+            reason?: string;
+            /** @description A new one was used. */
+            renewed?: boolean;
+            /** @description Tightened by its stages, all fasteners, to the end. */
+            tightened?: boolean;
+            /** @description With which wrench. */
+            wrench?: string;
+        };
+        /** @description A line of the order, before anything is taken apart. */
+        OrderLine: {
+            because?: string;
+            /** Format: double */
+            count: number;
+            supplier?: string;
+            what: string;
         };
         Outcome: {
             means: string;
@@ -3099,6 +3987,39 @@ export interface components {
             /** Format: double */
             probability: number;
             targets: components["schemas"]["Target"][];
+        };
+        /**
+         * @description What was looked at on a new part before it went in.
+         * @enum {string}
+         */
+        PartCheck: "number" | "connector" | "seals" | "measured";
+        /** @description A part that was fitted and not needed. */
+        PartFigures: {
+            /**
+             * Format: double
+             * @description What the unneeded ones cost.
+             */
+            cost: number;
+            fitted: number;
+            not_needed: number;
+            part: string;
+        };
+        /** @description A part that was fitted on a job. */
+        PartFitted: {
+            at: string;
+            came_back: boolean;
+            /** Format: double */
+            cost?: number | null;
+            /** Format: int32 */
+            cylinder?: number | null;
+            /** Format: int32 */
+            entry: number;
+            needed?: boolean | null;
+            number: string;
+            /** Format: double */
+            odometer_km: number;
+            part: string;
+            supplier: string;
         };
         /** @enum {string} */
         PartsAtOnce: "one" | "several";
@@ -3216,6 +4137,39 @@ export interface components {
         };
         /** @description A cylinder by its number, or another position by its name. */
         PlaceName: number | string;
+        /** @description A cell of the drive to come. */
+        PlannedCell: {
+            /**
+             * Format: double
+             * @description Minutes that were driven here without it since the repair.
+             */
+            driven_minutes: number;
+            /** Format: double */
+            episodes: number;
+            /**
+             * Format: double
+             * @description The firings that those minutes give.
+             */
+            firings: number;
+            load: number;
+            /**
+             * Format: double
+             * @description Minutes still to drive here; 0 when it is ticked off.
+             */
+            minutes: number;
+            speed: number;
+        };
+        PlotMark: {
+            /** Format: double */
+            across: number;
+            words: string;
+        };
+        PlotPoint: {
+            /** Format: double */
+            across: number;
+            /** Format: double */
+            up: number;
+        };
         /**
          * @description What a plug's face looks like.
          * @enum {string}
@@ -3308,6 +4262,12 @@ export interface components {
         ProofShown: {
             /** Format: double */
             clean_until_km: number;
+            /**
+             * Format: double
+             * @description How sure it is that the fault is gone, by all of these; null when nothing can be reckoned.
+             */
+            confidence?: number | null;
+            drive?: components["schemas"]["DrivePlan"] | null;
             /** @description Whether the confidence is what counts as enough. */
             enough: boolean;
             /**
@@ -3323,10 +4283,16 @@ export interface components {
             /** Format: double */
             observed_from_km: number;
             occurrences_km: number[];
+            provoked?: components["schemas"]["ProvokedShown"] | null;
+            readings: components["schemas"]["ReadingPair"][];
             refused?: components["schemas"]["Refusal"] | null;
             /** Format: double */
             repaired_km: number;
+            /** @description Which of them it rests on. */
+            rests_on: string;
             result?: components["schemas"]["ProofResult"] | null;
+            /** @description The same along other scales than kilometres. */
+            scales: components["schemas"]["ScaleProof"][];
             /**
              * Format: double
              * @description The distance over which it was watched before the repair.
@@ -3335,6 +4301,21 @@ export interface components {
         };
         /** @enum {string} */
         ProofTrend: "steady" | "worsening";
+        /** @description Attempts to bring the fault on, before and after. */
+        ProvokedShown: {
+            /**
+             * Format: double
+             * @description None of them brought it on: one that had would have shown that it is back.
+             */
+            attempts_after: number;
+            /** Format: double */
+            attempts_before: number;
+            /** Format: double */
+            hits_before: number;
+            says: string;
+            /** Format: double */
+            silence_by_chance: number;
+        };
         /** @description What must be put right again before the car leaves: a pierced wire, a moved adjuster. */
         PutRight: {
             /** Format: int32 */
@@ -3429,6 +4410,11 @@ export interface components {
             /** @description The unit that holds it; left out: the engine's. */
             unit?: string | null;
         };
+        /**
+         * @description For whom it is.
+         * @enum {string}
+         */
+        Reader: "owner" | "technician";
         /** @description What one outcome of the drive will mean. */
         Reading: {
             /**
@@ -3449,6 +4435,33 @@ export interface components {
             rest_v: number;
             /** Format: double */
             turns: number;
+        };
+        /** @description One reading, before the repair and after it. */
+        ReadingPair: {
+            /**
+             * Format: double
+             * @description Null until it was taken again.
+             */
+            after?: number | null;
+            /** Format: double */
+            before: number;
+            conditions: string;
+            /** @description Whether it lacked something before, and is what it should be now. */
+            mended?: boolean | null;
+            says: string;
+            /** Format: double */
+            short_after_pct?: number | null;
+            /**
+             * Format: double
+             * @description By how much it fell short of what was asked for, in percent.
+             */
+            short_before_pct: number;
+            unit: string;
+            /** Format: double */
+            wanted: number;
+            /** Format: double */
+            wanted_after?: number | null;
+            what: string;
         };
         /** @description What is known of a complete recording besides its channels. */
         RecordingAbout: {
@@ -3532,6 +4545,18 @@ export interface components {
             field: string;
             reason: string;
         };
+        /** @description Something that is learnt again after the work. */
+        RelearnStep: {
+            because: string;
+            how: string;
+            name: string;
+            /**
+             * Format: double
+             * @description How long it takes at least.
+             */
+            seconds: number;
+            title: string;
+        };
         /** @description What was done to end the fault, and what came after it. */
         Repair: {
             /**
@@ -3555,6 +4580,11 @@ export interface components {
             cylinder?: number | null;
             /** Format: int32 */
             entry: number;
+            /**
+             * Format: int32
+             * @description The entry that says that the old part is good: then the verdict is open again.
+             */
+            old_part_good?: number | null;
             /** @description Null when nothing was replaced and only the handling may have mended it. */
             part?: string | null;
             prior_because: string;
@@ -3565,6 +4595,27 @@ export interface components {
             prior_fixed: number;
             /** Format: double */
             repaired_km: number;
+        };
+        /** @description What can be chosen while deciding, tightening, coding and proving. */
+        RepairChoices: {
+            /** Format: double */
+            labour_per_hour: number;
+            monitors: string[];
+            /** @description Numbers whose length is known. */
+            numbers: string[];
+            /** @description What the workshop was offered before. */
+            offers: components["schemas"]["Offer"][];
+            relearn: components["schemas"]["RelearnStep"][];
+            scales: components["schemas"]["ScaleChoice"][];
+            /** Format: double */
+            soak_hours: number;
+            sources: components["schemas"]["SourceChoice"][];
+            /** @description How suppliers' parts did here. */
+            suppliers: components["schemas"]["SupplierRecord"][];
+            /** @description Threads with a typical figure. */
+            threads: string[];
+            /** @description Ways in which parts fail. */
+            ways: components["schemas"]["Named"][];
         };
         /** @description What a repair takes. */
         RepairCost: {
@@ -3582,6 +4633,14 @@ export interface components {
             target?: components["schemas"]["Target"] | null;
             /** @description A fault of the book, or a kind of part (`coil`). */
             what: string;
+        };
+        Report: {
+            foot: string;
+            /** @description Fleet number, job, odometer, day, state: in this order. */
+            heads: string[];
+            reader: components["schemas"]["Reader"];
+            sections: components["schemas"]["Section"][];
+            title: string;
         };
         ResistanceInput: {
             conductor?: components["schemas"]["Conductor"];
@@ -3742,6 +4801,32 @@ export interface components {
             /** Format: int32 */
             seen: number;
         };
+        /** @enum {string} */
+        Scale: "km" | "hours" | "revolutions" | "starts" | "cold-starts" | "weeks";
+        ScaleChoice: {
+            id: components["schemas"]["Scale"];
+            name: string;
+        };
+        /** @description The proof along one scale. */
+        ScaleProof: {
+            /**
+             * Format: double
+             * @description What counts as run without it: what was seen, and of what was told the share that an owner notices.
+             */
+            clean: number;
+            occurrences: number;
+            refused?: components["schemas"]["Refusal"] | null;
+            result?: components["schemas"]["ProofResult"] | null;
+            scale: components["schemas"]["Scale"];
+            /**
+             * Format: double
+             * @description How much of it is the owner's word.
+             */
+            told: number;
+            unit: string;
+            /** Format: double */
+            watched: number;
+        };
         /** @description A scan as it stands: complete, or as far as it has come. */
         ScanShown: {
             cleared: boolean;
@@ -3788,6 +4873,31 @@ export interface components {
             /** Format: double */
             money: number;
             school: components["schemas"]["School"];
+        };
+        /**
+         * @description How many are renewed.
+         * @enum {string}
+         */
+        Scope: "one" | "pair" | "set";
+        /**
+         * @description Where to look.
+         * @enum {string}
+         */
+        SearchIn: "everything" | "vehicle" | "code" | "part" | "cause";
+        Section: {
+            blocks: components["schemas"]["Block"][];
+            title: string;
+        };
+        /** @description A share with the interval that its count allows. */
+        Share: {
+            count: number;
+            /** Format: double */
+            high_pct: number;
+            /** Format: double */
+            low_pct: number;
+            of: number;
+            /** Format: double */
+            pct: number;
         };
         /** @description Another circuit fed from one of the points. */
         SharedFeed: {
@@ -3912,6 +5022,28 @@ export interface components {
             /** @description Whether the simulated instruments can be held to this vehicle. */
             here: boolean;
         };
+        /** @description A car that was left to go cold. */
+        Soaking: {
+            /** Format: int32 */
+            entry: number;
+            /**
+             * Format: double
+             * @description Hours after which a start counts as cold.
+             */
+            hours: number;
+            /** @description When it was left, RFC 3339 in UTC. */
+            since: string;
+        };
+        /**
+         * @description Where a part comes from.
+         * @enum {string}
+         */
+        Source: "original" | "other-make" | "rebuilt" | "kit" | "component";
+        SourceChoice: {
+            because: string;
+            id: components["schemas"]["Source"];
+            name: string;
+        };
         /** @enum {string} */
         SparkSeen: "strong" | "weak" | "none";
         /** @description What one finding says of one suspect. */
@@ -3936,6 +5068,38 @@ export interface components {
              * @description In the workshop's own currency.
              */
             parts_cost: number;
+        };
+        /** @description A fastener in the drawing, both coordinates between 0 and 1, x to the right and y downwards. */
+        Spot: {
+            /** @description Counted along the circle, or along the rows from the upper left. */
+            fastener: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        /** @description One stage, as it is written: a torque, or an angle, or a slackening between two rounds. */
+        StageInput: {
+            /**
+             * Format: double
+             * @default null
+             */
+            angle_deg: number | null;
+            /**
+             * @description All are slackened again before the next stage.
+             * @default false
+             */
+            slacken: boolean;
+            /**
+             * @description With its unit: `20 N·m`, `15 lb ft`, `47 lb in`, `2 kgf m`.
+             * @default null
+             */
+            torque: string | null;
+            /**
+             * Format: double
+             * @default null
+             */
+            torque_nm: number | null;
         };
         /** @description A place on the road where something happened: all that stands at one reading, or a run of notices. */
         Station: {
@@ -4018,6 +5182,14 @@ export interface components {
             requested_kpa: number;
             /** Format: double */
             to_s: number;
+        };
+        /** @description How a supplier's parts did here. */
+        SupplierRecord: {
+            /** Format: double */
+            came_back: number;
+            /** Format: double */
+            fitted: number;
+            supplier: string;
         };
         /** @description One suspect. */
         Suspect: {
@@ -4379,6 +5551,17 @@ export interface components {
             most?: number | null;
         };
         /**
+         * @description ThreadCutInto what the thread is cut.
+         * @enum {string}
+         */
+        ThreadCutInto: "steel" | "aluminium";
+        /** @description One hand on one fastener. */
+        TighteningStep: {
+            fastener: number;
+            /** @description 0: by hand. */
+            stage: number;
+        };
+        /**
          * @description How tight a plug sat.
          * @enum {string}
          */
@@ -4397,9 +5580,62 @@ export interface components {
         /** @description Something to be kept of a vehicle. */
         ToKeep: {
             body: unknown;
-            /** @description `connector`, `circuit` or `hoses`. */
+            /** @description `connector`, `circuit`, `hoses` or `bench-out`. */
             kind: string;
             name: string;
+        };
+        TorqueInput: {
+            fasteners?: number;
+            into?: components["schemas"]["ThreadCutInto"];
+            loosening?: boolean;
+            pattern?: components["schemas"]["FastenerPattern"];
+            /** @description Rows of a cover. */
+            rows?: number;
+            /** @description Stretch bolts, crush washers: never used twice. */
+            single_use?: boolean;
+            source?: components["schemas"]["TorqueSource"];
+            /** @description Without any, a thread must be named: then the typical figure stands in. */
+            stages?: components["schemas"]["StageInput"][];
+            /** @description `M8`, `plug M14`: only looked at without stages. */
+            thread?: string;
+            wrench?: components["schemas"]["Wrench"] | null;
+        };
+        TorqueResult: {
+            /** @description Fasteners in the order of tightening (or loosening). */
+            order: number[];
+            says: string;
+            /** @description New fasteners are needed. */
+            single_use: boolean;
+            spots: components["schemas"]["Spot"][];
+            stages: components["schemas"]["TorqueStage"][];
+            /** @description Everything, fastener by fastener. */
+            steps: components["schemas"]["TighteningStep"][];
+            /** @description The figures are typical ones, not the maker's. */
+            typical: boolean;
+            /** @description What to beware of with these figures and this wrench. */
+            warnings: string[];
+        };
+        /**
+         * @description Where the figures come from.
+         * @enum {string}
+         */
+        TorqueSource: "maker" | "workshop" | "typical";
+        /** @description A stage in all units. */
+        TorqueStage: {
+            /** Format: double */
+            angle_deg?: number | null;
+            says: string;
+            slacken: boolean;
+            /** @description From 1; the first is preceded by running all in by hand. */
+            stage: number;
+            /** Format: double */
+            torque_kgf_m?: number | null;
+            /** Format: double */
+            torque_lb_ft?: number | null;
+            /** Format: double */
+            torque_lb_in?: number | null;
+            /** Format: double */
+            torque_nm?: number | null;
         };
         Trace: {
             channels: components["schemas"]["Thinned"][];
@@ -4557,8 +5793,16 @@ export interface components {
             lacks?: string[];
             name: string;
             note?: string;
+            /** @description Who it belongs to and how they are reached; left out of what goes to others on request. */
+            owner?: string;
             /** @description Kinds of part that can change places between cylinders; empty: what the engine's description says. */
             parts?: string[];
+        };
+        /** @description A vehicle with all its jobs. */
+        VehicleHistory: {
+            /** @description The oldest first. */
+            jobs: components["schemas"]["JobSummary"][];
+            vehicle: components["schemas"]["StoredVehicle"];
         };
         /** @enum {string} */
         Verdict: "moved" | "stayed" | "gone" | "elsewhere" | "mixed" | "void" | "undecided";
@@ -4603,7 +5847,7 @@ export interface components {
          * @description What the job waits for.
          * @enum {string}
          */
-        WaitingFor: "reading" | "decision" | "work" | "drive" | "part" | "clean-distance" | "nothing";
+        WaitingFor: "reading" | "decision" | "work" | "drive" | "part" | "clean-distance" | "cold" | "nothing";
         WalkChoice: {
             because: string;
             /** @description What can come of the test. */
@@ -4743,6 +5987,11 @@ export interface components {
                 [key: string]: number;
             };
             /**
+             * @description What the workshop was offered, to be weighed again.
+             * @default []
+             */
+            offers: components["schemas"]["Offer"][];
+            /**
              * @description Parts of a fault's repair, in money.
              * @default {}
              */
@@ -4764,6 +6013,14 @@ export interface components {
             /** @default [] */
             usual: components["schemas"]["WorkshopCase"][];
         };
+        /** @description A torque wrench with its range. */
+        Wrench: {
+            /** Format: double */
+            high_nm: number;
+            /** Format: double */
+            low_nm: number;
+            name: string;
+        };
         Written: {
             text: string;
         };
@@ -4776,9 +6033,20 @@ export interface components {
             /** Format: double */
             time_s: number;
         };
+        /** @description The yard: open jobs, and those closed last. */
+        Yard: {
+            closed: components["schemas"]["YardJob"][];
+            closed_count: number;
+            open: components["schemas"]["YardJob"][];
+            open_count: number;
+            /** @description Some of it is still being reckoned: ask again soon. */
+            refreshing: boolean;
+        };
         /** @description A job as the yard shows it. */
         YardJob: {
             closed: boolean;
+            /** @description When it will be cold, if it was left for that. */
+            cold_at?: string | null;
             complaint: string;
             fleet_no: string;
             /**
@@ -4794,6 +6062,8 @@ export interface components {
             next_minutes: number;
             /** Format: double */
             odometer_km: number;
+            /** @description How many things are off the car. */
+            off: number;
             /**
              * Format: double
              * @description How sure the job is of `sure_of`, 0 to 1.
@@ -4827,6 +6097,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KnownAdapter"][];
+                };
+            };
+        };
+    };
+    backups_make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.sqlite3": unknown;
+                };
+            };
+            507: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5118,6 +6415,25 @@ export interface operations {
             };
         };
     };
+    depot_figures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DepotFigures"];
+                };
+            };
+        };
+    };
     counters: {
         parameters: {
             query: {
@@ -5385,7 +6701,12 @@ export interface operations {
     };
     bundles_out: {
         parameters: {
-            query?: never;
+            query?: {
+                photos?: boolean;
+                captures?: boolean;
+                /** @description Who the vehicle belongs to, and notes about it. */
+                owner?: boolean;
+            };
             header?: never;
             path: {
                 id: number;
@@ -5508,6 +6829,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StoredCapture"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    repairs_drive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DriveShown"];
                 };
             };
             404: {
@@ -5882,6 +7232,102 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StoredRecording"][];
+                };
+            };
+        };
+    };
+    reports_show: {
+        parameters: {
+            query?: {
+                /** @description `owner` or `technician`. */
+                reader?: components["schemas"]["Reader"];
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reports_markdown: {
+        parameters: {
+            query?: {
+                /** @description `owner` or `technician`. */
+                reader?: components["schemas"]["Reader"];
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/markdown": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reports_pdf: {
+        parameters: {
+            query?: {
+                /** @description `owner` or `technician`. */
+                reader?: components["schemas"]["Reader"];
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6271,6 +7717,68 @@ export interface operations {
             };
         };
     };
+    coding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodingInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodingResult"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecideInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecideResult"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     engine: {
         parameters: {
             query?: never;
@@ -6519,6 +8027,37 @@ export interface operations {
             };
         };
     };
+    torque: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TorqueInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TorqueResult"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     trims: {
         parameters: {
             query?: never;
@@ -6662,6 +8201,48 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    repairs_compare: {
+        parameters: {
+            query: {
+                /** @description The channel that says what was asked for: `rail_request`. */
+                wanted: string;
+                /** @description The channel that says what came: `rail_pressure`. */
+                got: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparedReading"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6880,6 +8461,56 @@ export interface operations {
             };
         };
     };
+    repairs_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RepairChoices"];
+                };
+            };
+        };
+    };
+    depot_search: {
+        parameters: {
+            query: {
+                /** @description Words, codes, parts, a fleet number; beginnings of words do. */
+                words: string;
+                within?: components["schemas"]["SearchIn"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundJob"][];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list: {
         parameters: {
             query?: never;
@@ -7000,6 +8631,35 @@ export interface operations {
             };
         };
     };
+    depot_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VehicleHistory"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     workshop_show: {
         parameters: {
             query?: never;
@@ -7060,7 +8720,10 @@ export interface operations {
     };
     yard: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description How many open jobs to leave out, the newest first. */
+                from?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -7072,7 +8735,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["YardJob"][];
+                    "application/json": components["schemas"]["Yard"];
                 };
             };
         };

@@ -28,6 +28,10 @@ const WorkshopPage = lazy(() => import("../book/WorkshopPage"));
 const BenchView = lazy(() => import("../bench/BenchView"));
 const ScopeView = lazy(() => import("../scope/ScopeView"));
 const CaptureScreen = lazy(() => import("../scope/CaptureScreen"));
+const RepairView = lazy(() => import("../repair/RepairView"));
+const FindView = lazy(() => import("../depot/FindView"));
+const DepotView = lazy(() => import("../depot/DepotView"));
+const VehicleView = lazy(() => import("../depot/VehicleView"));
 const Report = lazy(() => import("../report/Report"));
 
 const queries = new QueryClient({ defaultOptions: { queries: { staleTime: 2_000 } } });
@@ -49,6 +53,10 @@ const router = createBrowserRouter([
       { path: "/jobs/:id/log", element: later(<LogView />) },
       { path: "/jobs/:id/suspects", element: later(<SuspectsView />) },
       { path: "/jobs/:id/bench", element: later(<BenchView />) },
+      { path: "/jobs/:id/repair", element: later(<RepairView />) },
+      { path: "/find", element: later(<FindView />) },
+      { path: "/depot", element: later(<DepotView />) },
+      { path: "/vehicles/:id", element: later(<VehicleView />) },
       { path: "/jobs/:id/scope", element: later(<ScopeView />) },
       { path: "/captures/:id", element: later(<CaptureScreen />) },
       { path: "/book", element: later(<BookView />) },

@@ -15,6 +15,8 @@ export function Shell() {
   useShortcuts([
     { key: "?", does: "show this list of keys", run: () => setKeysOpen(true) },
     { key: "y", does: "go to the yard", run: () => go("/") },
+    { key: "/", does: "find a job", run: () => go("/find") },
+    { key: "d", does: "see the depot's figures", run: () => go("/depot") },
     { key: "j", does: "start a new job", run: () => go("/new") },
     { key: "b", does: "open the book of faults and tests", run: () => go("/book") },
     { key: "t", does: "turn to dark or light", run: turn },
@@ -55,6 +57,9 @@ export function Shell() {
         </Button>
         <Button component={Link} to="/new" color="inherit">
           New job
+        </Button>
+        <Button component={Link} to="/find" color="inherit">
+          Find
         </Button>
         <Button component={Link} to="/book" color="inherit">
           Book

@@ -8,16 +8,18 @@ import { Choice } from "./Choice";
 
 interface Props<B> {
   job: JobView;
-  kind: "connector" | "circuit" | "hoses";
+  kind: "connector" | "circuit" | "hoses" | "bench-out";
   label: string;
   /** Under which name it would be kept, and what would be. */
   name: string;
   body: B;
   onTaken: (name: string, body: B) => void;
+  /** Whether there is anything to be kept; left out: always. */
+  canKeep?: boolean;
 }
 
 /** What was described of this vehicle before, taken up again or kept. */
-export function KeptChoice<B>({ job, kind, label, name, body, onTaken }: Props<B>) {
+export function KeptChoice<B>({ job, kind, label, name, body, onTaken, canKeep = true }: Props<B>) {
   const kept = useQuery(keptQuery(job.vehicle.id));
   const keep = useKeepForVehicle(job.vehicle.id);
   const list = (kept.data ?? []).filter((one) => one.kind === kind);
@@ -36,15 +38,17 @@ export function KeptChoice<B>({ job, kind, label, name, body, onTaken }: Props<B
           />
         </Box>
       )}
-      <Button
-        color="inherit"
-        variant="outlined"
-        disabled={name.trim() === "" || keep.isPending}
-        onClick={() => keep.mutate({ kind, name: name.trim(), body })}
-        sx={{ height: 44, whiteSpace: "nowrap" }}
-      >
-        {keep.isSuccess ? "Kept with the vehicle" : "Keep with the vehicle"}
-      </Button>
+      {canKeep && (
+        <Button
+          color="inherit"
+          variant="outlined"
+          disabled={name.trim() === "" || keep.isPending}
+          onClick={() => keep.mutate({ kind, name: name.trim(), body })}
+          sx={{ height: 44, whiteSpace: "nowrap" }}
+        >
+          {keep.isSuccess ? "Kept with the vehicle" : "Keep with the vehicle"}
+        </Button>
+      )}
       <ProblemNote error={kept.error ?? keep.error} />
     </>
   );

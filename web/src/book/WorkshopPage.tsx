@@ -173,6 +173,16 @@ export default function WorkshopPage() {
               ))}
             </Box>
           )}
+          <Box component="section" aria-label="Backup">
+            <Typography variant="h2">Backup</Typography>
+            <Typography color="text.secondary">
+              Everything in one file: jobs, recordings, captures, photographs, and what stands on this page. It can be
+              made while others work.
+            </Typography>
+            <Button component="a" href="/api/backup" variant="outlined" color="inherit" sx={{ mt: 0.5 }}>
+              Make a backup now
+            </Button>
+          </Box>
           <Box component="section" aria-label="An hour's work">
             <Typography variant="h2">An hour's work: {page.labour_per_hour}</Typography>
             <Box sx={{ display: "flex", gap: 1, alignItems: "center", mt: 0.5 }}>

@@ -11,7 +11,7 @@ import type { Entry, JobView, NewEntry } from "../api/types";
 import { usePreferences } from "../app/preferences";
 import { requestKey } from "../fields/requestKey";
 import { useDraft } from "../fields/useDraft";
-import { describe, headline, KIND } from "../job/describe";
+import { headline, KIND } from "../job/describe";
 import { Cautions, useAcknowledged } from "./Cautions";
 import { EntryFrame, NotTaken } from "./EntryFrame";
 import { type EntryForm, reader, type SheetRequest } from "./form";
@@ -122,7 +122,7 @@ export function EntrySheet({ job, request, onClose, onSaved, onWithdraw }: Props
             <Alert severity="info" variant="outlined" icon={false} role="status">
               Somebody else wrote meanwhile:{" "}
               {newer
-                .map((entry) => `${headline(entry)} (${entry.author}): ${describe(entry.finding, job.test_names)}`)
+                .map((entry) => `${headline(entry)} (${entry.author}): ${job.words[entry.number]?.text ?? ""}`)
                 .join("; ")}
               . Nothing of yours is lost.
             </Alert>

@@ -20,6 +20,7 @@ import { RoadLine } from "../road/RoadLine";
 import { Embers } from "./Embers";
 import { Needs } from "./Needs";
 import { type Answer, NextMoveCard } from "./NextMoveCard";
+import { OffTheCar } from "./OffTheCar";
 import { Planned } from "./Planned";
 import { PutRight } from "./PutRight";
 import { Trail } from "./Trail";
@@ -50,6 +51,7 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
   const writePlanned = () => setSheet({ kind: "moved", moves: asMoves(planned), fromPlan: true });
   const answer = (kind: Answer, moves = state.next.moves) => {
     setChoosing(false);
+    if (kind === "on") return go(`/jobs/${job.id}/repair?do=off`);
     // What was moved on the block is what was moved on the engine.
     if (kind === "moved" && planned.length > 0) return writePlanned();
     setSheet({
@@ -75,6 +77,7 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
     { key: "x", does: "enter a finding by the trade's words", run: () => setSheet({ kind: "tested" }) },
     { key: "e", does: "open all suspects", run: () => go(`/jobs/${job.id}/suspects`) },
     { key: "b", does: "measure at the bench", run: () => go(`/jobs/${job.id}/bench`) },
+    { key: "r", does: "open the repair", run: () => go(`/jobs/${job.id}/repair`) },
     { key: "k", does: "open the scope's captures", run: () => go(`/jobs/${job.id}/scope`) },
     { key: "c", does: "open the counts", run: () => go(`/jobs/${job.id}/counts`) },
   ]);
@@ -82,7 +85,14 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
   return (
     <Box sx={{ display: "flex", flexDirection: "column", px: 2, pt: 1, pb: 1, height: { md: "calc(100vh - 49px)" } }}>
       <Box sx={{ display: "flex", flexWrap: { xs: "wrap", md: "nowrap" }, alignItems: "center", gap: 1.5, mb: 0.75 }}>
-        <Box sx={{ fontFamily: FIGURES, fontSize: "1.35rem", fontWeight: 600 }}>{job.vehicle.fleet_no}</Box>
+        <Box
+          component={Link}
+          to={`/vehicles/${job.vehicle.id}`}
+          title="What this vehicle had before"
+          sx={{ fontFamily: FIGURES, fontSize: "1.35rem", fontWeight: 600, color: "inherit", py: 1 }}
+        >
+          {job.vehicle.fleet_no}
+        </Box>
         <Box sx={{ fontSize: "1.15rem", fontWeight: 600, flex: 1, lineHeight: 1.15 }}>
           {job.vehicle.name}
           {job.vehicle.note && (
@@ -106,6 +116,9 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
         </Button>
         <Button component={Link} to={`/jobs/${job.id}/bench`} color="inherit" variant="outlined">
           Bench
+        </Button>
+        <Button component={Link} to={`/jobs/${job.id}/repair`} color="inherit" variant="outlined">
+          Repair
         </Button>
         {state.units && (
           <Button component={Link} to={`/jobs/${job.id}/units`} color="inherit" variant="outlined">
@@ -158,6 +171,7 @@ function JobBench({ job, lost }: { job: JobView; lost: boolean }) {
             gap: 2,
           }}
         >
+          <OffTheCar job={job} />
           <NextMoveCard
             job={job}
             onAnswer={answer}

@@ -24,6 +24,8 @@ const ANSWER: Record<Answer, string> = {
   need: "Enter what was found",
   note: "Write a note",
   complaint: "Complete the complaint",
+  on: "Go to what is off",
+  started: "It was started",
   closed: "Close the job",
   reopened: "Open it again",
 };

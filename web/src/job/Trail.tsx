@@ -9,7 +9,6 @@ import { Glow } from "../app/Glow";
 import { FIGURES } from "../app/theme";
 import { km, moment, sure } from "../app/words";
 import { MARK } from "../bench/marks";
-import { describe, KIND } from "./describe";
 
 interface Props {
   job: JobView;
@@ -45,7 +44,7 @@ export function Trail({ job, onCorrect, onAdd }: Props) {
           <TrailEntry
             key={entry.number}
             entry={entry}
-            names={job.test_names}
+            words={job.words[entry.number]}
             standing={standing.has(entry.number)}
             measured={job.state.measured.find((one) => one.entry === entry.number)?.result}
             effect={job.effects.find((effect) => effect.entry === entry.number)}
@@ -59,8 +58,8 @@ export function Trail({ job, onCorrect, onAdd }: Props) {
 
 interface EntryProps {
   entry: Entry;
-  /** What the tests on the trail are called. */
-  names: Record<string, string>;
+  /** What the entry says. */
+  words: { kind: string; text: string } | undefined;
   standing: boolean;
   /** What a measurement says as it is judged now. */
   measured: BenchResult | undefined;
@@ -71,9 +70,9 @@ interface EntryProps {
 /** Beyond this a text is folded until somebody asks for it. */
 const FOLD = 220;
 
-function TrailEntry({ entry, names, standing, measured, effect, onCorrect }: EntryProps) {
+function TrailEntry({ entry, words, standing, measured, effect, onCorrect }: EntryProps) {
   const [whole, setWhole] = useState(false);
-  const text = describe(entry.finding, names);
+  const text = words?.text ?? "";
   const reading = entry.finding.kind === "measured" ? entry.finding.reading : null;
   const capture = reading?.bench === "waveform" ? reading.capture : 0;
   const folded = text.length > FOLD && !whole;
@@ -84,7 +83,7 @@ function TrailEntry({ entry, names, standing, measured, effect, onCorrect }: Ent
           {entry.number}
         </Box>
         <Box component="span" sx={{ fontWeight: 600, flex: 1 }}>
-          {KIND[entry.finding.kind]}
+          {words?.kind}
           {entry.replaces != null && ` (corrects ${entry.replaces})`}
           {!standing && " – corrected, counts no more"}
         </Box>

@@ -10,6 +10,7 @@ import { FIGURES } from "../app/theme";
 import { Waiting } from "../app/Waiting";
 import { km, sure, whole } from "../app/words";
 import { reasons } from "../job/describe";
+import { OtherProofs } from "./OtherProofs";
 import { ProofCurve } from "./ProofCurve";
 
 /** How sure it is that the fault is gone, and how far the car must still run clean. */
@@ -25,6 +26,9 @@ export default function ProofView() {
         <Typography variant="h1" sx={{ flex: 1 }}>
           {job.data.vehicle.fleet_no}: is it really fixed?
         </Typography>
+        <Button component={Link} to={`/jobs/${id}/repair?do=drive`} variant="outlined" color="inherit">
+          Drive to prove
+        </Button>
         <Button component={Link} to={`/jobs/${id}`} variant="outlined" color="inherit">
           Back to the job
         </Button>
@@ -40,6 +44,26 @@ export default function ProofView() {
               No proof can be reckoned: {proof.refused ? reasons([proof.refused]) : ""}.
             </Typography>
           )}
+          {proof.confidence != null && (
+            <Box sx={{ display: "flex", alignItems: "center", gap: 2, my: 1 }}>
+              <Glow likelihood={proof.confidence} size={56} />
+              <Box>
+                <Box sx={{ fontFamily: FIGURES, fontSize: "2rem", fontWeight: 600, lineHeight: 1.1 }}>
+                  {sure(proof.confidence)}
+                </Box>
+                <Box sx={{ color: "text.secondary" }}>
+                  sure that it is gone, by {proof.rests_on}
+                  {proof.enough ? ": that counts as proven" : `; ${sure(proof.enough_at)} counts as enough`}
+                </Box>
+              </Box>
+            </Box>
+          )}
+          {repair.old_part_good && (
+            <Typography sx={{ fontWeight: 600 }}>
+              The old part was good (entry {repair.old_part_good}): the verdict is open again, and silence proves less.
+            </Typography>
+          )}
+          <OtherProofs proof={proof} job={id} />
           {proof.result && <Figures proof={proof} cleanKm={repair.clean_km} />}
           {proof.result && (
             <ProofCurve proof={proof} now={repair.clean_km} name={`proof-${job.data.vehicle.fleet_no}`} />
@@ -58,7 +82,9 @@ function Figures({ proof, cleanKm }: { proof: ProofShown; cleanKm: number }) {
   const { result } = proof;
   if (!result) return null;
   const figures: [string, string][] = [
-    ["sure that it is gone", sure(result.confidence)],
+    ...(result.confidence === proof.confidence
+      ? []
+      : [["sure by kilometres alone", sure(result.confidence)] as [string, string]]),
     ["clean so far", km(cleanKm)],
     [
       proof.further_km ? "more for 95 %" : "95 % was reached after",
@@ -73,7 +99,6 @@ function Figures({ proof, cleanKm }: { proof: ProofShown; cleanKm: number }) {
   return (
     <>
       <Box sx={{ display: "flex", flexWrap: "wrap", columnGap: 4, rowGap: 1, alignItems: "center", my: 1 }}>
-        <Glow likelihood={result.confidence} size={56} />
         {figures.map(([label, value]) => (
           <Box key={label}>
             <Box sx={{ fontFamily: FIGURES, fontSize: "1.7rem", fontWeight: 600, lineHeight: 1.1 }}>{value}</Box>

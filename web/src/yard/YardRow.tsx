@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import type { WaitingFor, YardJob } from "../api/types";
 import { Glow } from "../app/Glow";
 import { FIGURES } from "../app/theme";
-import { km, minutes, moment, sure } from "../app/words";
+import { km, minutes, moment, plural, sure } from "../app/words";
 
 const WAITS: Record<WaitingFor, string> = {
   reading: "waits for a reading",
@@ -13,6 +13,7 @@ const WAITS: Record<WaitingFor, string> = {
   drive: "waits for a drive",
   part: "waits for a part",
   "clean-distance": "owes clean distance",
+  cold: "waits until it is cold",
   nothing: "done",
 };
 
@@ -46,6 +47,8 @@ export function YardRow({ job }: { job: YardJob }) {
           {WAITS[job.waiting_for]}
           {job.next_minutes > 0 && ` · ${minutes(job.next_minutes)}`}
           {job.further_km != null && ` · ${km(Math.ceil(job.further_km))} to go`}
+          {job.cold_at && ` · cold from ${moment(job.cold_at)}`}
+          {job.off > 0 && ` · ${plural(job.off, "thing")} off the car`}
         </Typography>
         <Box sx={{ fontWeight: 600, fontSize: "1.2rem", lineHeight: 1.2 }}>{job.next}</Box>
       </Box>

@@ -42,13 +42,13 @@ pub async fn judge(
 #[derive(Debug, Clone, Deserialize, ToSchema)]
 #[serde(deny_unknown_fields)]
 pub struct ToKeep {
-    /// `connector`, `circuit` or `hoses`.
+    /// `connector`, `circuit`, `hoses` or `bench-out`.
     pub kind: String,
     pub name: String,
     pub body: serde_json::Value,
 }
 
-const KINDS: [&str; 3] = ["circuit", "connector", "hoses"];
+const KINDS: [&str; 4] = ["bench-out", "circuit", "connector", "hoses"];
 /// A connector of a hundred pins with its wires fits many times.
 const LARGEST_KEPT: usize = 64 * 1024;
 

@@ -4,18 +4,20 @@ use actix_web::{HttpResponse, get, post, web};
 use std::collections::BTreeMap;
 use std::sync::{Mutex, PoisonError};
 
-use ember_core::job::{Effect, JobState, WaitingFor, effects_since, job_state_of};
+use ember_core::job::{Effect, JobState, effects_since, job_state_of};
 use ember_core::knowledge::Knowledge;
 use ember_core::suspects::Depth;
 use ember_core::suspects::memory::WorkshopOwn;
-use ember_core::trail::{Entry, Finding, NewEntry};
+use ember_core::trail::{Entry, NewEntry};
+use ember_core::trail_words::{EntryWords, trail_words};
 use ember_core::vehicle::Vehicle;
 use ember_store::{JobRecord, NewJob, StoredVehicle};
 use jiff::Timestamp;
 use serde::{Deserialize, Serialize};
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 
-use super::knowledge::{learnt, own_for, with_learnt};
+use super::cards::{JobCard, YardJob, card, freshen, keep_card, made_with};
+use super::knowledge::{learnt, with_learnt};
 use super::{Problem, Workshop, body, in_store};
 
 /// A job with everything that is known of it.
@@ -29,28 +31,31 @@ pub struct JobView {
     pub state: JobState,
     /// What each entry did to what is thought of the job.
     pub effects: Vec<Effect>,
-    /// What the tests on the trail are called.
-    pub test_names: BTreeMap<String, String>,
+    /// The entries in words, by their numbers.
+    pub words: BTreeMap<u32, EntryWords>,
 }
 
-/// A job as the yard shows it.
+/// The yard: open jobs, and those closed last.
 #[derive(Debug, Serialize, ToSchema)]
-pub struct YardJob {
-    pub id: i64,
-    pub fleet_no: String,
-    pub vehicle: String,
-    pub complaint: String,
-    pub waiting_for: WaitingFor,
-    pub next: String,
-    pub next_minutes: f64,
-    /// How sure the job is of `sure_of`, 0 to 1.
-    pub sure: Option<f64>,
-    pub sure_of: String,
-    pub odometer_km: f64,
-    /// Distance still to drive without the fault, when that is what it waits for.
-    pub further_km: Option<f64>,
-    pub last_at: String,
-    pub closed: bool,
+pub struct Yard {
+    pub open: Vec<YardJob>,
+    pub open_count: usize,
+    pub closed: Vec<YardJob>,
+    pub closed_count: usize,
+    /// Some of it is still being reckoned: ask again soon.
+    pub refreshing: bool,
+}
+
+/// How many open and closed jobs the yard shows at once.
+const OPEN_SHOWN: usize = 100;
+const CLOSED_SHOWN: usize = 20;
+
+#[derive(Debug, Deserialize, IntoParams)]
+#[serde(deny_unknown_fields)]
+pub struct YardFrom {
+    /// How many open jobs to leave out, the newest first.
+    #[serde(default)]
+    pub from: usize,
 }
 
 /// A new entry with what its writer had seen.
@@ -68,6 +73,9 @@ pub struct Addition {
 /// it is kept only as long as none of them has changed.
 #[derive(Default)]
 pub struct Reckoned(Mutex<BTreeMap<i64, Kept>>);
+
+/// A state is some hundred kilobytes: more jobs than a workshop has in its hands at once.
+const MOST_KEPT: usize = 64;
 
 /// The length of the trail, what the workshop knew, and what followed.
 type Kept = (usize, WorkshopOwn, JobState, Vec<Effect>);
@@ -91,15 +99,24 @@ impl Reckoned {
         let state = job_state_of(vehicle, entries, knowledge, &own, Some(Depth::Schools))?;
         let effects = effects_since(vehicle, entries, knowledge, &own, known, told)?;
         let kept = (entries.len(), own, state.clone(), effects.clone());
-        self.0.lock().unwrap_or_else(PoisonError::into_inner).insert(job, kept);
+        let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        if all.len() >= MOST_KEPT && !all.contains_key(&job) {
+            all.pop_first();
+        }
+        all.insert(job, kept);
         Ok((state, effects))
     }
 }
 
 pub(super) async fn load(workshop: &web::Data<Workshop>, id: i64) -> Result<JobView, Problem> {
     let (record, vehicle, entries) = in_store(workshop, move |store| store.job(id)).await?;
-    let own = own_for(workshop, Some(id)).await?;
+    let taught = learnt(workshop).await?;
+    let own = with_learnt(workshop, &taught, Some(id));
     let (state, effects) = workshop.reckoned.state(id, &vehicle.vehicle, &entries, own, workshop.knowledge)?;
+    if in_store(workshop, move |store| store.card(id)).await?.is_none() {
+        let with = made_with(workshop, &taught);
+        keep_card(workshop, card(workshop, &record, &vehicle, &entries, &state, &with)).await?;
+    }
     Ok(job_view(record, vehicle, entries, state, effects, workshop.knowledge))
 }
 
@@ -111,61 +128,24 @@ fn job_view(
     effects: Vec<Effect>,
     knowledge: &Knowledge,
 ) -> JobView {
-    let name = |entry: &Entry| match &entry.finding {
-        Finding::Tested { test, .. } => Some((test.clone(), knowledge.book.test(test)?.name.clone())),
-        _ => None,
-    };
-    let test_names = entries.iter().filter_map(name).collect();
-    JobView { id: record.id, opened_at: record.opened_at, vehicle, entries, state, effects, test_names }
+    let words = trail_words(&entries, knowledge);
+    JobView { id: record.id, opened_at: record.opened_at, vehicle, entries, state, effects, words }
 }
 
-/// All jobs, the newest first, with what each waits for.
-#[utoipa::path(get, path = "/api/yard", responses((status = 200, body = Vec<YardJob>)))]
+/// The yard, the newest jobs first, with what each waits for.
+#[utoipa::path(get, path = "/api/yard", params(YardFrom), responses((status = 200, body = Yard)))]
 #[get("/api/yard")]
-pub async fn yard(workshop: web::Data<Workshop>) -> Result<web::Json<Vec<YardJob>>, Problem> {
-    let all = in_store(&workshop, |store| {
-        store.jobs()?.into_iter().map(|job| store.job(job.id)).collect::<Result<Vec<_>, _>>()
+pub async fn yard(workshop: web::Data<Workshop>, query: web::Query<YardFrom>) -> Result<web::Json<Yard>, Problem> {
+    let refreshing = freshen(&workshop).await?;
+    let from = query.from;
+    let (of_open, of_closed, (open_count, closed_count)) = in_store(&workshop, move |store| {
+        Ok((store.cards(false, from, OPEN_SHOWN)?, store.cards(true, 0, CLOSED_SHOWN)?, store.card_counts()?))
     })
     .await?;
-    let taught = learnt(&workshop).await?;
-    let mut jobs = Vec::with_capacity(all.len());
-    for (record, vehicle, entries) in all {
-        let own = with_learnt(&workshop, &taught, Some(record.id));
-        let (state, effects) =
-            workshop.reckoned.state(record.id, &vehicle.vehicle, &entries, own, workshop.knowledge)?;
-        jobs.push(in_the_yard(job_view(record, vehicle, entries, state, effects, workshop.knowledge)));
-    }
-    Ok(web::Json(jobs))
-}
-
-fn in_the_yard(job: JobView) -> YardJob {
-    let standing = |entry: &&Entry| job.state.standing.contains(&entry.number);
-    let complaint = job.entries.iter().filter(standing).find_map(|entry| match &entry.finding {
-        Finding::Complaint { symptoms, text, .. } if symptoms.is_empty() => Some(text.clone()),
-        Finding::Complaint { symptoms, circumstances, .. } => {
-            Some(symptoms.iter().chain(circumstances).cloned().collect::<Vec<_>>().join(", "))
-        }
-        _ => None,
-    });
-    YardJob {
-        id: job.id,
-        fleet_no: job.vehicle.vehicle.fleet_no,
-        vehicle: job.vehicle.vehicle.name,
-        complaint: complaint.unwrap_or_default(),
-        waiting_for: job.state.waiting_for,
-        next: job.state.next.title,
-        next_minutes: job.state.next.minutes,
-        sure: job.state.next.sure,
-        sure_of: job.state.next.sure_of,
-        odometer_km: job.state.odometer_km,
-        further_km: job
-            .state
-            .proof
-            .and_then(|proof| proof.further_km)
-            .filter(|_| job.state.waiting_for == WaitingFor::CleanDistance),
-        last_at: job.entries.last().map(|entry| entry.at.clone()).unwrap_or_default(),
-        closed: job.state.closed,
-    }
+    let read = |bodies: Vec<String>| {
+        bodies.iter().map(|body| Ok(JobCard::read(body)?.yard)).collect::<Result<Vec<_>, Problem>>()
+    };
+    Ok(web::Json(Yard { open: read(of_open)?, open_count, closed: read(of_closed)?, closed_count, refreshing }))
 }
 
 /// Opens a job with its complaint.

@@ -1,7 +1,6 @@
 //! The book: searched, read fault by fault, and what the workshop has of its own beside it.
 
 use actix_web::{get, put, web};
-use ember_core::job::proven_cause;
 use ember_core::suspects::book::{AccessItem, Book, EquipmentItem, Fault, Per, RepairCost, SignKind, Test, TestKind};
 use ember_core::suspects::memory::{WorkshopCase, WorkshopOwn};
 use ember_core::suspects::words::{Hit, search};
@@ -312,36 +311,24 @@ pub async fn read_test(workshop: web::Data<Workshop>, id: web::Path<String>) -> 
 pub(super) async fn learnt(workshop: &web::Data<Workshop>) -> Result<Vec<LearntCase>, Problem> {
     let unlearnt = workshop.own.now().own.unlearnt_jobs;
     let knowledge = workshop.knowledge;
-    let jobs = in_store(workshop, |store| {
-        store.jobs()?.into_iter().map(|job| store.job(job.id)).collect::<Result<Vec<_>, _>>()
-    })
-    .await?;
-    Ok(jobs
+    let proven = in_store(workshop, |store| store.proven_jobs()).await?;
+    Ok(proven
         .into_iter()
-        .filter_map(|(record, vehicle, entries)| {
-            let known = workshop.taught.lock().ok()?.get(&(record.id, entries.len())).cloned();
-            let fault = match known {
-                Some(fault) => fault,
-                None => {
-                    let fault = proven_cause(&vehicle.vehicle, &entries, knowledge);
-                    workshop.taught.lock().ok()?.insert((record.id, entries.len()), fault.clone());
-                    fault
-                }
-            }?;
-            let name = knowledge.book.fault(&fault)?.name.clone();
+        .filter_map(|one| {
+            let name = knowledge.book.fault(&one.fault)?.name.clone();
             Some(LearntCase {
-                job: record.id,
-                fleet_no: vehicle.vehicle.fleet_no,
-                vehicle: vehicle.vehicle.name,
-                fault,
+                job: one.job,
+                fleet_no: one.fleet_no,
+                vehicle: one.vehicle,
+                fault: one.fault,
                 name,
-                counts: !unlearnt.contains(&record.id),
+                counts: !unlearnt.contains(&one.job),
             })
         })
         .collect())
 }
 
-/// What the workshop has of its own, with what its other jobs have taught: a job does not learn from itself.
+/// What the workshop knows, with what its other jobs have taught.
 pub(super) async fn own_for(workshop: &web::Data<Workshop>, job: Option<i64>) -> Result<WorkshopOwn, Problem> {
     Ok(with_learnt(workshop, &learnt(workshop).await?, job))
 }
@@ -359,6 +346,7 @@ pub(super) fn with_learnt(workshop: &Workshop, cases: &[LearntCase], job: Option
 }
 
 async fn page(workshop: &web::Data<Workshop>) -> Result<OwnPage, Problem> {
+    super::cards::freshen(workshop).await?;
     let state = workshop.own.now();
     let book = &workshop.knowledge.book;
     let all = own_for(workshop, None).await?;

@@ -34,6 +34,11 @@ impl Links {
         Links { sessions: Mutex::default(), adapters: known }
     }
 
+    /// What the link of a job shows, if it has one.
+    pub fn status_of(&self, job: i64) -> Option<LinkStatus> {
+        self.lock().get(&job).map(Session::status)
+    }
+
     fn lock(&self) -> MutexGuard<'_, BTreeMap<i64, Session>> {
         self.sessions.lock().unwrap_or_else(PoisonError::into_inner)
     }

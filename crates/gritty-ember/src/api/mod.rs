@@ -1,8 +1,11 @@
 //! The API under `/api`, and the OpenAPI document that is made from its types.
 
+mod backups;
 mod bench;
 pub mod bundles;
 mod captures;
+pub mod cards;
+mod depot;
 mod imports;
 pub mod jobs;
 pub mod knowledge;
@@ -13,11 +16,14 @@ mod problem;
 mod reading;
 mod reckoning;
 pub mod recordings;
+mod repairs;
+mod reports;
 mod travel;
 mod vehicles;
 
-use std::collections::BTreeMap;
-use std::sync::{Arc, Mutex};
+use std::path::PathBuf;
+use std::sync::Arc;
+use std::sync::atomic::AtomicBool;
 
 use actix_web::{HttpResponse, web};
 use ember_core::knowledge::Knowledge;
@@ -40,9 +46,11 @@ pub struct Workshop {
     /// Whether simulated instruments stand beside the simulated cars.
     pub simulated: bool,
     pub own: OwnBook,
-    /// What closed jobs taught, by job and length of its trail.
-    pub taught: Mutex<BTreeMap<(i64, usize), Option<String>>>,
+    /// Whether cards are being made behind the back of whoever asks.
+    pub refreshing: AtomicBool,
     pub reckoned: jobs::Reckoned,
+    /// The data folder.
+    pub folder: PathBuf,
 }
 
 /// The largest JSON body: a long note and a long log's windows fit several times.
@@ -122,8 +130,21 @@ const LARGEST_JSON: usize = 2 * 1024 * 1024;
         reckoning::resistance,
         reckoning::circuit,
         reckoning::waveform,
+        reckoning::torque,
+        reckoning::decide,
+        reckoning::coding,
+        repairs::choices,
+        repairs::drive,
+        repairs::compare,
+        reports::show,
+        reports::markdown,
+        reports::pdf,
+        depot::search,
+        depot::figures,
+        depot::history,
+        backups::make,
     ),
-    components(schemas(Problem))
+    components(schemas(Problem, ember_core::report::Reader, ember_store::SearchIn))
 )]
 struct Document;
 
@@ -207,6 +228,19 @@ pub fn routes(config: &mut web::ServiceConfig) {
         .service(reckoning::resistance)
         .service(reckoning::circuit)
         .service(reckoning::waveform)
+        .service(reckoning::torque)
+        .service(reckoning::decide)
+        .service(reckoning::coding)
+        .service(repairs::choices)
+        .service(repairs::drive)
+        .service(repairs::compare)
+        .service(reports::show)
+        .service(reports::markdown)
+        .service(reports::pdf)
+        .service(depot::search)
+        .service(depot::figures)
+        .service(depot::history)
+        .service(backups::make)
         .service(captures::take)
         .service(photos::take)
         .service(web::scope("/api/bundles").app_data(web::PayloadConfig::new(bundles::LARGEST)).service(bundles::back))

@@ -58,6 +58,10 @@ impl Problem {
         Problem::new(StatusCode::CONFLICT, kind, title, detail)
     }
 
+    pub fn no_room(detail: String) -> Problem {
+        Problem::new(StatusCode::INSUFFICIENT_STORAGE, "no-backup", "No backup was made", detail)
+    }
+
     pub fn internal(detail: String) -> Problem {
         Problem::new(StatusCode::INTERNAL_SERVER_ERROR, "internal", "The server failed", detail)
     }

@@ -4,6 +4,8 @@ use actix_web::{HttpResponse, get, post, web};
 use ember_core::bench::resistance::{ResistanceInput, ResistanceResult};
 use ember_core::boost::{ActuatorInput, ActuatorResult, BoostInput, BoostResult};
 use ember_core::circuit::{CircuitInput, CircuitResult};
+use ember_core::coding::{CodingInput, CodingResult};
+use ember_core::decide::{DecideInput, DecideResult};
 use ember_core::engine::{Engine, EngineDescription};
 use ember_core::frames::{FramesInput, FramesResult};
 use ember_core::misfire::{MisfireInput, MisfireResult};
@@ -11,6 +13,7 @@ use ember_core::reckon::{NAMES, reckon};
 use ember_core::suspects::{SuspectsInput, SuspectsResult};
 use ember_core::swap::plan::{SwapPlanInput, SwapPlanResult};
 use ember_core::swap::{SwapInput, SwapResult};
+use ember_core::torque::{TorqueInput, TorqueResult};
 use ember_core::trims::{TrimsInput, TrimsResult};
 use ember_core::waveform::{WaveformInput, WaveformResult};
 use serde_json::Value;
@@ -118,6 +121,23 @@ computation!(
     WaveformInput,
     WaveformResult,
     "Reads a capture of a scope."
+);
+computation!(
+    torque,
+    "torque",
+    "/api/reckon/torque",
+    TorqueInput,
+    TorqueResult,
+    "Stages, order and steps of tightening."
+);
+computation!(decide, "decide", "/api/reckon/decide", DecideInput, DecideResult, "Weighs what can be bought.");
+computation!(
+    coding,
+    "coding",
+    "/api/reckon/coding",
+    CodingInput,
+    CodingResult,
+    "Compares numbers that were written into a control unit."
 );
 computation!(frames, "frames", "/api/reckon/frames", FramesInput, FramesResult, "Decodes diagnostic frames.");
 computation!(codes, "codes", "/api/reckon/codes", Value, Value, "Explains trouble codes.");

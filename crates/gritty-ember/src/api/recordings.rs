@@ -369,6 +369,7 @@ pub fn findings(
         samples: stored.about.samples,
         channels: stored.about.channels.iter().map(|one| one.name.clone()).collect(),
         conditions: conditions.to_owned(),
+        cells: misfire_map(engine, recording, &knowledge.evidence).map_or_else(Vec::new, |map| map.driven()),
         results: results(engine, recording, knowledge),
     }];
     if let Some((counts, _)) = misfires_of(engine, recording, knowledge) {

@@ -1,6 +1,10 @@
 import Box from "@mui/material/Box";
 import MenuItem from "@mui/material/MenuItem";
 import TextField from "@mui/material/TextField";
+import Typography from "@mui/material/Typography";
+import type { FindingOf } from "../../api/types";
+import { Choice } from "../../bench/Choice";
+import { Chips } from "../../fields/Chips";
 import { QuantityField } from "../../fields/QuantityField";
 import { corrected, type EntryForm, type FieldsProps } from "../form";
 
@@ -12,7 +16,25 @@ interface FittedValue {
   cost: string;
   minutes: string;
   old_part: string;
+  source: string;
+  supplier: string;
+  checked: string[];
 }
+
+const CHECKS: Record<string, NonNullable<FindingOf<"fitted">["checked"]>[number]> = {
+  "the right number": "number",
+  "its connector fits": "connector",
+  "seals came with it": "seals",
+  "measured and good": "measured",
+};
+const SOURCES = [
+  ["", "not noted"],
+  ["original", "new, from the maker"],
+  ["other-make", "new, other make"],
+  ["rebuilt", "rebuilt unit"],
+  ["kit", "repair kit"],
+  ["component", "the part itself repaired"],
+] as const;
 
 function Fields({ value, change, job, refused }: FieldsProps<FittedValue>) {
   return (
@@ -70,7 +92,21 @@ function Fields({ value, change, job, refused }: FieldsProps<FittedValue>) {
           onValue={(minutes) => change({ minutes })}
           refused={refused("minutes")}
         />
+        <TextField
+          label="From whom"
+          value={value.supplier}
+          onChange={(event) => change({ supplier: event.target.value })}
+          helperText={refused("supplier") ?? " "}
+        />
+        <Choice label="What it is" value={value.source} onValue={(source) => change({ source })} options={SOURCES} />
       </Box>
+      <Typography>Looked at before it went in</Typography>
+      <Chips
+        label="Looked at before it went in"
+        options={Object.keys(CHECKS)}
+        chosen={value.checked}
+        onChosen={(checked) => change({ checked })}
+      />
       <TextField
         label="What the old part shows, once it is out"
         value={value.old_part}
@@ -96,6 +132,9 @@ export const fittedForm: EntryForm<FittedValue> = {
       cost: text(old?.cost),
       minutes: text(old?.minutes),
       old_part: old?.old_part ?? "",
+      source: old?.source ?? "",
+      supplier: old?.supplier ?? "",
+      checked: Object.keys(CHECKS).filter((words) => (old?.checked ?? []).some((one) => one === CHECKS[words])),
     };
   },
   Fields,
@@ -108,5 +147,8 @@ export const fittedForm: EntryForm<FittedValue> = {
     cost: await read.optional(value.cost, "money", "cost"),
     minutes: await read.optional(value.minutes, "duration", "minutes"),
     old_part: value.old_part,
+    source: (value.source || null) as FindingOf<"fitted">["source"],
+    supplier: value.supplier,
+    checked: value.checked.flatMap((words) => CHECKS[words] ?? []),
   }),
 };

@@ -8,6 +8,8 @@ import { measuredForm } from "./measured";
 import { movedForm } from "./moved";
 import { needForm } from "./need";
 import { recordingForm } from "./recording";
+import { keptForm, odometerForm, oldPartForm, provokedForm, ranForm, startedForm, watchedForm } from "./repair";
+import { sameReadingForm } from "./sameReading";
 import { scanForm } from "./scan";
 import { testedForm } from "./tested";
 import {
@@ -16,6 +18,7 @@ import {
   driveForm,
   noteForm,
   occurredForm,
+  parkedForm,
   reopenedForm,
   rightedForm,
   withdrawnForm,
@@ -41,6 +44,21 @@ const FORMS: Record<FindingKind, EntryForm<any>> = {
   closed: closedForm,
   reopened: reopenedForm,
   withdrawn: withdrawnForm,
+  "old-part": oldPartForm,
+  started: startedForm,
+  parked: parkedForm,
+  watched: watchedForm,
+  ran: ranForm,
+  provoked: provokedForm,
+  "same-reading": sameReadingForm,
+  "odometer-replaced": odometerForm,
+  decided: keptForm,
+  off: keptForm,
+  on: keptForm,
+  tightened: keptForm,
+  coded: keptForm,
+  relearned: keptForm,
+  readiness: keptForm,
 };
 
 export const formOf = (kind: FindingKind) => FORMS[kind];

@@ -56,13 +56,12 @@ const OccurredFields = (props: Fields) => (
   <OneText {...props} label="How it showed" explains="The fault was felt at the reading below." field="text" />
 );
 const NoteFields = (props: Fields) => <OneText {...props} label="Note" field="text" rows={5} />;
-const ClosedFields = (props: Fields) => (
+const ParkedFields = (props: Fields) => (
   <OneText
     {...props}
-    label="Seen and left alone"
-    explains="Leaks, worn parts, anything the owner should know of. It stands on the report."
-    field="left_alone"
-    rows={3}
+    label="Where it stands"
+    explains="Left to go cold: after eight hours a start counts as a cold one. The yard says when."
+    field="text"
   />
 );
 const RightedFields = (props: Fields) => (
@@ -104,10 +103,45 @@ export const noteForm: EntryForm<TextValue> = {
   Fields: NoteFields,
   finding: async ({ text }) => ({ kind: "note", text }),
 };
-export const closedForm: EntryForm<TextValue> = {
-  first: first("closed", "left_alone"),
-  Fields: ClosedFields,
-  finding: async ({ text }) => ({ kind: "closed", left_alone: text }),
+export const parkedForm: EntryForm<TextValue> = {
+  first: first("parked", "text"),
+  Fields: ParkedFields,
+  finding: async ({ text }) => ({ kind: "parked", text }),
+};
+
+interface ClosedValue {
+  cause: string;
+  text: string;
+}
+
+export const closedForm: EntryForm<ClosedValue> = {
+  first: (_job, request) => ({
+    cause: oldText(request, "closed", "cause"),
+    text: oldText(request, "closed", "left_alone"),
+  }),
+  Fields: ({ value, change, refused }: FieldsProps<ClosedValue>) => (
+    <>
+      <TextField
+        label="What it was"
+        placeholder="cracked plug insulator"
+        value={value.cause}
+        onChange={(event) => change({ cause: event.target.value })}
+        helperText={refused("cause") ?? "In a few words: it is found again by them."}
+      />
+      <TextField
+        label="Seen and left alone"
+        value={value.text}
+        onChange={(event) => change({ text: event.target.value })}
+        multiline
+        minRows={3}
+        maxRows={12}
+        helperText={
+          refused("left_alone") ?? "Leaks, worn parts, anything the owner should know of. It stands on the report."
+        }
+      />
+    </>
+  ),
+  finding: async ({ cause, text }) => ({ kind: "closed", cause, left_alone: text }),
 };
 export const rightedForm: EntryForm<TextValue> = {
   first: first("righted", "what"),

@@ -1,10 +1,8 @@
 //! Each part of the API: what it takes, what it answers, what it refuses.
 
-mod serving;
-
+use crate::serving::{Served, read, serve};
 use rstest::{fixture, rstest};
 use serde_json::{Value, json};
-use serving::{Served, read, serve};
 use tempfile::TempDir;
 
 struct Workshop {
@@ -39,7 +37,7 @@ fn a_new_vehicle_gets_a_job_of_its_own(workshop: Workshop) {
     assert_eq!(job["state"]["cylinders"].as_array().unwrap().len(), 8);
     assert_eq!(job["state"]["next"]["step"], "scan");
     assert_eq!(server.get("/api/vehicles").1.as_array().unwrap().len(), 8);
-    assert_eq!(server.get("/api/yard").1[0]["fleet_no"], "X-8", "the newest stands first");
+    assert_eq!(server.get("/api/yard").1["open"][0]["fleet_no"], "X-8", "the newest stands first");
 }
 
 #[rstest]
@@ -48,7 +46,7 @@ fn a_job_opened_twice_with_one_key_is_one_job(workshop: Workshop) {
     let (_, first) = server.post("/api/jobs", &complaint(1, "twice"));
     let (status, second) = server.post("/api/jobs", &complaint(1, "twice"));
     assert_eq!((status, &second["id"]), (201, &first["id"]));
-    assert_eq!(server.get("/api/yard").1.as_array().unwrap().len(), 9);
+    assert_eq!(server.get("/api/yard").1["open_count"], 8, "seven of the demonstration, and this one");
 }
 
 #[rstest]
@@ -262,7 +260,8 @@ fn every_demonstration_job_has_its_suspects_and_a_next_move(workshop: Workshop) 
     assert_eq!(job["state"]["next"]["step"], "test");
     assert_eq!(job["state"]["next"]["test"]["quick_first"], true, "a car that does not start");
     let (_, yard) = server.get("/api/yard");
-    let mut numbers: Vec<&str> = yard.as_array().unwrap().iter().map(|j| j["fleet_no"].as_str().unwrap()).collect();
+    let rows = ["open", "closed"].map(|list| yard[list].as_array().unwrap().clone()).concat();
+    let mut numbers: Vec<&str> = rows.iter().map(|j| j["fleet_no"].as_str().unwrap()).collect();
     numbers.sort_unstable();
     numbers.dedup();
     assert_eq!(numbers, ["H-01", "M-02", "W-03", "W-07", "W-12", "W-15", "W-21"]);

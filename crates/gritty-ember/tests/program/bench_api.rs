@@ -1,12 +1,10 @@
 //! The bench over the API: readings judged before they count, captures taken and kept, photographs, instruments.
 
-mod serving;
-
 use std::io::Cursor;
 
+use crate::serving::{Served, read, serve};
 use rstest::{fixture, rstest};
 use serde_json::{Value, json};
-use serving::{Served, read, serve};
 use tempfile::TempDir;
 
 struct Workshop {
@@ -322,7 +320,7 @@ fn a_pierced_wire_is_on_the_jobs_list_until_it_is_put_right(workshop: Workshop) 
 }
 
 #[rstest]
-fn a_measurement_travels_with_its_job_and_leaves_the_numbers_of_this_store_behind(workshop: Workshop) {
+fn a_measurement_travels_with_its_job_and_its_capture_has_a_number_of_its_own_there(workshop: Workshop) {
     let id = workshop.simulated("coil-current");
     let keep = json!({"ask": ask("coil-current", "coil current"), "odometer_km": 6419, "author": "Ada",
         "instrument": "scope", "seen": workshop.seen(), "request_key": "keep"});
@@ -331,6 +329,7 @@ fn a_measurement_travels_with_its_job_and_leaves_the_numbers_of_this_store_behin
     let (_, mut bundle) = workshop.server.get(&format!("{M02}/bundle"));
     // A job that is here already is not taken twice: as another workshop would, it comes from another day.
     bundle["opened_at"] = json!("2026-10-01T06:00:00Z");
+    bundle.as_object_mut().unwrap().remove("seal");
     let (status, back) = workshop.server.post("/api/bundles", &bundle);
     assert_eq!(status, 201, "{back}");
     let job = back["id"].as_u64().unwrap();
@@ -345,7 +344,10 @@ fn a_measurement_travels_with_its_job_and_leaves_the_numbers_of_this_store_behin
         .iter()
         .filter_map(|entry| entry["finding"]["reading"]["capture"].as_i64())
         .collect();
-    assert_eq!(captures, [0], "a capture's number means nothing in another store");
+    assert!(captures.len() == 1 && captures[0] as u64 != id, "{captures:?}");
+    let path = |id: u64| format!("/api/captures/{id}");
+    let about = |id: u64| workshop.server.get(&path(id)).1["about"].clone();
+    assert_eq!(about(captures[0] as u64), about(id));
 }
 
 #[rstest]

@@ -1,11 +1,14 @@
 //! The server as a browser meets it: the API, its errors, its headers, and what survives a crash.
 
-mod serving;
-
+use crate::serving::{read, serve};
 use rstest::rstest;
 use serde_json::json;
-use serving::{read, serve};
 use tempfile::TempDir;
+
+/// How many jobs the yard holds, open and closed.
+fn jobs_in(yard: &serde_json::Value) -> u64 {
+    yard["open_count"].as_u64().unwrap() + yard["closed_count"].as_u64().unwrap()
+}
 
 #[test]
 fn an_acknowledged_entry_survives_a_kill() {
@@ -20,7 +23,7 @@ fn an_acknowledged_entry_survives_a_kill() {
     let texts: Vec<&str> =
         job["entries"].as_array().unwrap()[5..].iter().map(|e| e["finding"]["text"].as_str().unwrap()).collect();
     assert_eq!((status, texts), (200, vec!["first", "second", "third"]));
-    assert_eq!(again.get("/api/yard").1.as_array().unwrap().len(), 8, "the demonstration is not written twice");
+    assert_eq!(jobs_in(&again.get("/api/yard").1), 8, "the demonstration is not written twice");
 }
 
 #[test]
@@ -115,4 +118,17 @@ fn an_oversized_file_is_refused_whole() {
         server.agent.post(format!("{}/api/imports/counters?cylinders=4", server.address)).send(&big[..]).unwrap();
     let (status, problem) = read(response);
     assert_eq!((status, problem["errors"][0]["field"].as_str()), (413, Some("file")));
+}
+
+#[test]
+fn a_second_server_on_the_same_folder_is_turned_away() {
+    let folder = TempDir::new().unwrap();
+    let _first = serve(folder.path());
+    let output = std::process::Command::new(env!("CARGO_BIN_EXE_gritty-ember"))
+        .args(["serve", "--listen", "127.0.0.1:0", "--data"])
+        .arg(folder.path())
+        .output()
+        .unwrap();
+    let said = String::from_utf8(output.stderr).unwrap();
+    assert!(!output.status.success() && said.contains("is used by another Gritty Ember"), "{said}");
 }
