@@ -56,16 +56,12 @@ test("pictures of the main views", async ({ page, server }) => {
   await sheet(page).getByLabel("Odometer").fill("6431");
   await write(page);
   await expect(nextMove(page)).toContainText("Fit a new lead");
-  await take("job-verdict");
 
   await page.goto(`${server.address}/jobs/1`);
   await expect(nextMove(page)).toBeVisible();
   await paper();
   await take("job-proven-on-paper");
   await bay();
-  await page.goto(`${server.address}/jobs/2/counts`);
-  await page.getByRole("table").waitFor();
-  await take("counts");
   await page.goto(`${server.address}/jobs/1/proof`);
   await page.getByRole("img", { name: /Confidence/ }).waitFor();
   await take("proof");
@@ -78,9 +74,6 @@ test("pictures of the main views", async ({ page, server }) => {
   await page.goto(`${server.address}/recordings/2?view=boost`);
   await page.locator("[data-verdict]").waitFor();
   await take("boost");
-  await page.goto(`${server.address}/recordings/1?view=traces`);
-  await page.getByRole("img", { name: /engine speed over time/ }).waitFor();
-  await take("traces");
   await page.goto(`${server.address}/jobs/7/bench?with=ohm`);
   await page.getByLabel("Part", { exact: true }).click();
   await page.getByRole("option", { name: "Plug lead" }).click();
@@ -91,13 +84,6 @@ test("pictures of the main views", async ({ page, server }) => {
     await page.getByRole("button", { name, exact: true }).click();
   await expect(page.getByRole("region", { name: "Verdict" })).toContainText("odd one out");
   await take("bench-ohm");
-  await page.goto(`${server.address}/jobs/5/bench?with=path`);
-  for (let reading = 0; reading < 3; reading++) {
-    await expect(page.getByRole("region", { name: "Verdict" })).toContainText("Next: measure at");
-    await page.getByRole("button", { name: "Simulated meter at the next point" }).click();
-    await page.waitForTimeout(900);
-  }
-  await take("bench-path");
   await page.goto(`${server.address}/jobs/2/scope`);
   await page.locator('input[type="file"]').setInputFiles(demo("m02-coil-current.csv"));
   await page.getByLabel("At the coil while it charges").fill("13.8");
@@ -116,6 +102,33 @@ test("pictures of the main views", async ({ page, server }) => {
   await page.getByRole("button", { name: "Record a drive" }).click();
   await expect(page.getByRole("region", { name: "Recording" })).toContainText(/^1:/, { timeout: 20_000 });
   await take("at-the-car");
+  await page.goto(`${server.address}/jobs/6/repair`);
+  const line = page.getByLabel("What comes off");
+  await line.fill("engine cover, suction hose, 6 filter head bolts, filter seal, fuel drained");
+  await line.press("Enter");
+  await page.getByRole("button", { name: /Write down 5 things as off/ }).click();
+  await expect(page.getByRole("region", { name: "Off the car now" })).toContainText("5 things are not back");
+  await line.fill("stop valve connector");
+  await line.press("Enter");
+  await take("off-and-on");
+  await page.getByRole("tab", { name: "Tighten" }).click();
+  await page.getByLabel("What is tightened").fill("filter head");
+  await page.getByLabel("The maker's stages, with their units").fill("10 N·m; 22 N·m; 60°");
+  await page.getByLabel("Fasteners").fill("6");
+  await page.getByRole("button", { name: "on a circle" }).click();
+  await page.getByLabel("Torque wrench").fill("quarter-inch click");
+  await page.getByLabel("reads from").fill("5 N·m");
+  await page.getByLabel("up to").fill("25 N·m");
+  const walk = page.getByRole("region", { name: "Tightening, step by step" });
+  await walk.getByRole("button", { name: "All of this stage" }).click();
+  for (let one = 0; one < 3; one++) await walk.getByRole("button", { name: /is done/ }).click();
+  await take("tighten");
+  await page.goto(`${server.address}/find?words=hot`);
+  await page.getByRole("link", { name: /W-03/ }).waitFor();
+  await take("find");
+  await page.goto(`${server.address}/vehicles/1`);
+  await page.getByRole("region", { name: "Replaced" }).waitFor();
+  await take("vehicle");
   await page.goto(`${server.address}/jobs/1/report`);
   await page.getByRole("article").waitFor();
   await paper();

@@ -3,16 +3,18 @@ import { readFileSync } from "node:fs";
 import { expect, nextMove, openJob, sheet, test, write } from "./workshop";
 
 test("an empty yard says what to do", async ({ page }) => {
-  await page.route("**/api/yard", (route) => route.fulfill({ json: [] }));
+  await page.route("**/api/yard*", (route) =>
+    route.fulfill({ json: { open: [], open_count: 0, closed: [], closed_count: 0, refreshing: false } }),
+  );
   await page.reload();
   await expect(page.getByText("Nothing stands in the yard.")).toBeVisible();
 });
 
 test("a yard that cannot be fetched says so, and tries again when asked", async ({ page }) => {
-  await page.route("**/api/yard", (route) => route.abort());
+  await page.route("**/api/yard*", (route) => route.abort());
   await page.reload();
   await expect(page.getByRole("alert")).toContainText("The server does not answer", { timeout: 20_000 });
-  await page.unroute("**/api/yard");
+  await page.unroute("**/api/yard*");
   await page.getByRole("button", { name: "Try again" }).click();
   await expect(page.getByRole("link", { name: /M-02/ })).toBeVisible();
 });

@@ -83,7 +83,7 @@ test("a misfire under load is traced to a plug, replaced and proven", async ({ p
   await write(page);
 
   // Nothing driven yet: the repair counts as 90 % sure, and 122 km without a misfire make it 95 %.
-  await expect(nextMove(page)).toContainText("Drive 122 km more");
+  await expect(nextMove(page)).toContainText("Prove it: 122 km more");
   await nextMove(page)
     .getByRole("button", { name: /Counters were read too/ })
     .click();
