@@ -191,6 +191,9 @@ const VIEWS: { name: string; path: string; open?: (page: Page) => Promise<void> 
   { name: "charge pressure", path: "/recordings/2?view=boost", open: drawn },
 ];
 
+// The other mode is for pages with frames from elsewhere, which there are none of here, and takes twice as long.
+const axe = (page: Page) => new AxeBuilder({ page }).setLegacyMode(true);
+
 const prefer = (page: Page, theme: string) =>
   page.evaluate((name) => {
     // What the first round has typed must not lie in the way of the second.
@@ -205,21 +208,24 @@ for (const view of VIEWS) {
       await page.getByRole("heading").first().waitFor();
       await view.open?.(page);
     };
-    const violations = async () => {
-      const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]).analyze();
+    const violations = async (rules: AxeBuilder) => {
+      const found = await rules.analyze();
       return found.violations.map((one) => `${one.id}: ${one.nodes.map((node) => node.html).join(" | ")}`);
     };
     await prefer(page, "bay");
     await open();
-    expect(await violations(), "in the bay").toEqual([]);
-    // Under a sheet the switch cannot be reached: then the view is opened once more.
-    if (await page.getByRole("dialog").count()) {
+    expect(await violations(axe(page).withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"])), "in the bay").toEqual(
+      [],
+    );
+    // Under a sheet or a menu the switch cannot be reached: then the view is opened once more.
+    if (await page.locator("[role=dialog], [role=menu]").count()) {
       await prefer(page, "paper");
       await open();
     } else {
       await page.getByRole("button", { name: "Paper" }).click();
     }
-    expect(await violations(), "on paper").toEqual([]);
+    // The same elements in other colours: nothing but their contrast can differ.
+    expect(await violations(axe(page).withRules(["color-contrast"])), "on paper").toEqual([]);
   });
 }
 

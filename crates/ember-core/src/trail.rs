@@ -473,9 +473,14 @@ fn check_odometer(entries: &[Entry], new: &NewEntry) -> Result<(), Refusal> {
             ),
         ));
     }
+    // A corrected change of the odometer still carries what follows it.
+    let own = match new.finding {
+        Finding::OdometerReplaced { reads_km } => km - reads_km,
+        _ => 0.0,
+    };
     if let Some(after) = standing.get(place + 1)
         && new.replaces.is_some()
-        && km > after.odometer_km
+        && km > after.odometer_km + own
     {
         return Err(Refusal::new(
             "odometer_km",

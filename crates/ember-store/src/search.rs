@@ -38,20 +38,28 @@ pub const MOST_FOUND: usize = 50;
 const LONGEST: usize = 200;
 
 impl Store {
-    /// Jobs that hold every word of the question, as a word or as the beginning of one; the best first.
+    /// Jobs that hold every word of the question, as a word or as the beginning of one. First those of whose vehicle,
+    /// codes, parts or cause it is said, then those where it was written besides; the newest first in both.
+    ///
+    /// A rank by how rare a word is would have to visit every job that holds it: with a word of the trade, all of them.
     ///
     /// # Errors
     /// A question without a letter or a figure, or of more than 200 characters; the database fails.
     pub fn search(&self, question: &str, within: SearchIn) -> Result<Vec<Found>, StoreError> {
-        let asked = asked(question, within)?;
+        let words = words(question)?;
         let connection = self.lock();
-        let mut statement = connection.prepare_cached(
-            "SELECT rowid, snippet(job_text, -1, char(2), char(3), '…', 14) FROM job_text
-             WHERE job_text MATCH ?1 AND rank MATCH 'bm25(8.0, 6.0, 5.0, 5.0, 1.0)' ORDER BY rank LIMIT ?2",
-        )?;
-        let rows = statement
-            .query_map(params![asked, MOST_FOUND as i64], |row| Ok(Found { job: row.get(0)?, snippet: row.get(1)? }))?;
-        Ok(rows.collect::<Result<_, _>>()?)
+        let mut found: Vec<Found> = Vec::new();
+        for columns in columns(within) {
+            let missing = MOST_FOUND - found.len();
+            let more = newest(&connection, &format!("{columns}({words})"))?;
+            let more: Vec<Found> =
+                more.into_iter().filter(|one| found.iter().all(|had| had.job != one.job)).take(missing).collect();
+            found.extend(more);
+            if found.len() == MOST_FOUND {
+                break;
+            }
+        }
+        Ok(found)
     }
 
     /// Writes the words of jobs that have none yet: those from before there was a search.
@@ -79,8 +87,8 @@ impl Store {
     }
 }
 
-/// The question in FTS5's own language: every word quoted, so that nothing typed is taken for an operator.
-fn asked(question: &str, within: SearchIn) -> Result<String, Refusal> {
+/// The words of a question in FTS5's own language: every word quoted, so that nothing typed is taken for an operator.
+fn words(question: &str) -> Result<String, Refusal> {
     if question.chars().count() > LONGEST {
         return Err(Refusal::new("words", format!("is longer than {LONGEST} characters")));
     }
@@ -92,14 +100,30 @@ fn asked(question: &str, within: SearchIn) -> Result<String, Refusal> {
     if words.is_empty() {
         return Err(Refusal::new("words", "write a word, a code, a part or a fleet number"));
     }
-    let column = match within {
-        SearchIn::Everything => "",
-        SearchIn::Vehicle => "vehicle : ",
-        SearchIn::Code => "codes : ",
-        SearchIn::Part => "parts : ",
-        SearchIn::Cause => "cause : ",
-    };
-    Ok(format!("{column}({})", words.join(" AND ")))
+    Ok(words.join(" AND "))
+}
+
+/// The columns to look in, one choice after the other.
+fn columns(within: SearchIn) -> &'static [&'static str] {
+    match within {
+        SearchIn::Everything => &["{vehicle codes parts cause} : ", ""],
+        SearchIn::Vehicle => &["vehicle : "],
+        SearchIn::Code => &["codes : "],
+        SearchIn::Part => &["parts : "],
+        SearchIn::Cause => &["cause : "],
+    }
+}
+
+/// The newest jobs that answer a question of FTS5.
+fn newest(connection: &Connection, question: &str) -> Result<Vec<Found>, StoreError> {
+    let mut statement = connection.prepare_cached(
+        "SELECT rowid, snippet(job_text, -1, char(2), char(3), '…', 14) FROM job_text
+         WHERE job_text MATCH ?1 ORDER BY rowid DESC LIMIT ?2",
+    )?;
+    let rows = statement.query_map(params![question, MOST_FOUND as i64], |row| {
+        Ok(Found { job: row.get(0)?, snippet: row.get(1)? })
+    })?;
+    Ok(rows.collect::<Result<_, _>>()?)
 }
 
 /// Writes the words of a job anew.

@@ -81,7 +81,9 @@ export default function FindView() {
           : found.isSuccess && jobs.length === 0
             ? "No job holds all of these words."
             : found.isSuccess
-              ? `${jobs.length === 50 ? "The best 50" : jobs.length} ${jobs.length === 1 ? "job" : "jobs"}`
+              ? jobs.length === 50
+                ? "The first 50 jobs. One more word leaves fewer."
+                : `${jobs.length} ${jobs.length === 1 ? "job" : "jobs"}`
               : ""}
       </Box>
       {jobs.map((one) => (

@@ -12,6 +12,7 @@ mod bench_out_laws;
 mod bench_readings;
 mod bench_stories;
 mod boost;
+mod carried_on;
 mod circuits;
 mod code_book;
 mod conversation;
