@@ -10,6 +10,7 @@ const off = (page: Page) => page.getByRole("region", { name: "Off the car now" }
 
 /** Opens a kind of entry from the menu. */
 async function add(page: Page, kind: string): Promise<void> {
+  await expect(nextMove(page)).toBeVisible();
   await page.keyboard.press("a");
   await page.getByRole("dialog").getByRole("button", { name: kind, exact: true }).click();
 }

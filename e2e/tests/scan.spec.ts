@@ -296,3 +296,19 @@ test("a job is taken along as a file and brought back elsewhere", async ({ page,
   await page.getByRole("link", { name: /Open recording of entry/ }).click();
   await expect(page.locator("[data-leak]")).toBeVisible();
 });
+
+test("which self-tests have run is taken from the car and put on the trail", async ({ page, server }) => {
+  await openJob(page, "W-12");
+  await connect(page);
+  await page.getByRole("button", { name: "Scan all units" }).click();
+  await expect(page.getByRole("region", { name: "Just read" })).toContainText("Self-tests");
+  await page.goto(`${server.address}/jobs/3/repair?do=learn`);
+  const take = page.getByRole("button", { name: "Take what the car said at the last scan" });
+  await take.click();
+  await expect(take).toBeHidden();
+  const ready = page.getByRole("group", { name: "Ready", exact: true });
+  await expect(ready.getByRole("button", { name: "misfire", pressed: true })).toBeVisible();
+  await page.getByRole("button", { name: "Put it on the trail" }).click();
+  await page.getByRole("link", { name: "Back to the job" }).click();
+  await expect(page.getByRole("region", { name: "Trail" })).toContainText("Ready: misfire, fuel system, components");
+});

@@ -14,7 +14,6 @@ pub struct CodingKnowledge {
     pub pads: Pads,
     pub lengths: Vec<CodeLength>,
     pub relearn: Vec<RelearnStep>,
-    pub monitors: Monitors,
 }
 
 #[derive(Debug, Clone, Deserialize)]
@@ -42,13 +41,6 @@ pub struct RelearnStep {
     pub how: String,
     /// How long it takes at least.
     pub seconds: f64,
-    pub because: String,
-}
-
-#[derive(Debug, Clone, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct Monitors {
-    pub names: Vec<String>,
     pub because: String,
 }
 

@@ -593,9 +593,11 @@ fn check_finding(engine: &Engine, entries: &[Entry], new: &NewEntry) -> Result<(
             free_text("text", text)
         }
         Finding::Readiness { ready, not_ready } => {
-            let known = &Knowledge::built_in().coding.monitors.names;
-            if let Some(strange) = ready.iter().chain(not_ready).find(|name| !known.contains(name)) {
-                return Err(Refusal::new("ready", format!("{strange} is no monitor; there are {}", known.join(", "))));
+            let known = &Knowledge::built_in().parameters.self_tests;
+            for (field, list) in [("ready", ready), ("not_ready", not_ready)] {
+                if let Some(strange) = list.iter().find(|name| !known.has(name)) {
+                    return Err(Refusal::new(field, format!("{strange} is no self-test that a car reports")));
+                }
             }
             if let Some(twice) = ready.iter().find(|name| not_ready.contains(name)) {
                 return Err(Refusal::new("not_ready", format!("{twice} cannot be ready and not ready")));

@@ -75,9 +75,22 @@ pub fn back_up(folder: &Path, to: &Path, files: &[&str]) -> Result<BackupReport,
         // A full disk must not be left fuller.
         let _ = fs::remove_file(&beside);
     }
-    let report = made?;
+    let report = made.map_err(|error| not_written(to, error))?;
     fs::rename(&beside, to)?;
     Ok(report)
+}
+
+/// A failure of the disk, told with the file that it struck.
+fn not_written(path: &Path, error: StoreError) -> StoreError {
+    use rusqlite::ErrorCode::{DiskFull, SystemIoFailure};
+    let reason = match &error {
+        StoreError::Database(cause) if matches!(cause.sqlite_error_code(), Some(DiskFull | SystemIoFailure)) => {
+            cause.to_string()
+        }
+        StoreError::Folder(cause) => cause.to_string(),
+        _ => return error,
+    };
+    StoreError::NotWritten { path: path.to_path_buf(), reason }
 }
 
 fn beside(path: &Path) -> PathBuf {
@@ -228,6 +241,6 @@ pub fn restore(from: &Path, folder: &Path) -> Result<BackupReport, StoreError> {
     if brought.is_err() {
         let _ = fs::remove_file(&part);
     }
-    brought?;
+    brought.map_err(|error| not_written(&target, error))?;
     Ok(BackupReport { bytes: fs::metadata(&target)?.len(), vehicles, jobs, entries, photographs, files })
 }

@@ -27,6 +27,9 @@ pub enum StoreError {
         "the backup was made by a newer version (its tables are {version}, this program knows {known}). Nothing was changed"
     )]
     Newer { version: i64, known: i64 },
+    /// A disk that is full, that went away, or on which files may not grow so long.
+    #[error("{path} cannot be written ({reason}). Is there room on that disk? What was written of it is removed again")]
+    NotWritten { path: PathBuf, reason: String },
     #[error("the data is damaged: {0}")]
     Damaged(String),
     #[error("the data folder cannot be used: {0}")]

@@ -120,9 +120,8 @@ fn newest(connection: &Connection, question: &str) -> Result<Vec<Found>, StoreEr
         "SELECT rowid, snippet(job_text, -1, char(2), char(3), '…', 14) FROM job_text
          WHERE job_text MATCH ?1 ORDER BY rowid DESC LIMIT ?2",
     )?;
-    let rows = statement.query_map(params![question, MOST_FOUND as i64], |row| {
-        Ok(Found { job: row.get(0)?, snippet: row.get(1)? })
-    })?;
+    let rows = statement
+        .query_map(params![question, MOST_FOUND as i64], |row| Ok(Found { job: row.get(0)?, snippet: row.get(1)? }))?;
     Ok(rows.collect::<Result<_, _>>()?)
 }
 

@@ -4600,13 +4600,15 @@ export interface components {
         RepairChoices: {
             /** Format: double */
             labour_per_hour: number;
-            monitors: string[];
             /** @description Numbers whose length is known. */
             numbers: string[];
             /** @description What the workshop was offered before. */
             offers: components["schemas"]["Offer"][];
             relearn: components["schemas"]["RelearnStep"][];
             scales: components["schemas"]["ScaleChoice"][];
+            self_tests_compression: string[];
+            /** @description Self-tests that a car with spark ignition reports, and one with compression ignition. */
+            self_tests_spark: string[];
             /** Format: double */
             soak_hours: number;
             sources: components["schemas"]["SourceChoice"][];
@@ -4850,7 +4852,7 @@ export interface components {
             /** Format: int32 */
             number: number;
             read: boolean;
-            readiness?: string | null;
+            self_tests?: components["schemas"]["SelfTests"] | null;
             /** @description Why it could not be read. */
             why: string;
         };
@@ -4887,6 +4889,11 @@ export interface components {
         Section: {
             blocks: components["schemas"]["Block"][];
             title: string;
+        };
+        /** @description Which self-tests of the control unit have run since its memory was cleared, and which have not. */
+        SelfTests: {
+            not_ready: string[];
+            ready: string[];
         };
         /** @description A share with the interval that its count allows. */
         Share: {

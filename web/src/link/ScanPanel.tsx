@@ -112,7 +112,13 @@ function JustRead({ scan }: { scan: NonNullable<LinkStatus["scan"]> }) {
                 <Frozen values={code.freeze ?? []} code={code.code} />
               </Box>
             ))}
-            {unit.readiness && <Typography variant="body2">Readiness: {unit.readiness}</Typography>}
+            {unit.self_tests && (
+              <Typography variant="body2">
+                {unit.self_tests.not_ready.length === 0
+                  ? "Self-tests: all have run"
+                  : `Self-tests that have not run yet: ${unit.self_tests.not_ready.join(", ")}`}
+              </Typography>
+            )}
             {unit.monitors.some((one) => one.cylinder != null && one.test === "0C") && (
               <Typography variant="body2">
                 Misfires counted this drive:{" "}

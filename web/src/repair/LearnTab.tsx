@@ -3,6 +3,7 @@ import Button from "@mui/material/Button";
 import Typography from "@mui/material/Typography";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
+import { useLink } from "../api/link";
 import { type RelearnStep, repairChoicesQuery } from "../api/repair";
 import type { JobView } from "../api/types";
 import { FIGURES } from "../app/theme";
@@ -15,6 +16,12 @@ export function LearnTab({ job }: { job: JobView }) {
   const choices = useQuery(repairChoicesQuery);
   const none: { ready: string[]; not_ready: string[] } = { ready: [], not_ready: [] };
   const [monitors, change, forget] = useDraft(`job-${job.id}.monitors`, none);
+  const link = useLink(job.id);
+  // Shown only until it stands among the chips.
+  const said = link.data?.scan?.units.find((unit) => unit.self_tests)?.self_tests;
+  const read = said && (same(said.ready, monitors.ready) && same(said.not_ready, monitors.not_ready) ? null : said);
+  const diesel = job.state.engine.fuel === "diesel";
+  const names = (diesel ? choices.data?.self_tests_compression : choices.data?.self_tests_spark) ?? [];
   const steps = choices.data?.relearn ?? [];
   const done = new Set(
     job.entries.flatMap((entry) =>
@@ -34,17 +41,22 @@ export function LearnTab({ job }: { job: JobView }) {
         <Typography color="text.secondary">
           Clearing sets all of them back. Until they have run, the car may fail an inspection.
         </Typography>
+        {read && (
+          <Button variant="outlined" color="inherit" onClick={() => change({ ...read })} sx={{ alignSelf: "start" }}>
+            Take what the car said at the last scan
+          </Button>
+        )}
         <Typography>Ready</Typography>
         <Chips
           label="Ready"
-          options={choices.data?.monitors ?? []}
+          options={names}
           chosen={monitors.ready}
           onChosen={(ready) => change({ ready, not_ready: monitors.not_ready.filter((one) => !ready.includes(one)) })}
         />
         <Typography>Not ready yet</Typography>
         <Chips
           label="Not ready yet"
-          options={choices.data?.monitors ?? []}
+          options={names}
           chosen={monitors.not_ready}
           onChosen={(not_ready) =>
             change({ not_ready, ready: monitors.ready.filter((one) => !not_ready.includes(one)) })
@@ -63,6 +75,9 @@ export function LearnTab({ job }: { job: JobView }) {
     </Box>
   );
 }
+
+const same = (one: string[], other: string[]) =>
+  one.length === other.length && one.every((name) => other.includes(name));
 
 const clock = (seconds: number) => `${Math.floor(seconds / 60)}:${String(Math.floor(seconds % 60)).padStart(2, "0")}`;
 

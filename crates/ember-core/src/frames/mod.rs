@@ -10,8 +10,8 @@ mod transport;
 pub use door::{FramesInput, FramesResult, UnitHeard, frames, frames_of};
 pub use line::{LineFault, parse_line, write_line};
 pub use messages::{Conversation, Direction, Heard};
-pub use parameters::{Parameter, ParameterBook, ParameterKnowledge, ParameterValue};
-pub use services::{DecodedValue, FreezeFrame, MonitorTest, Read, decode, refusal_text};
+pub use parameters::{Parameter, ParameterBook, ParameterKnowledge, ParameterValue, SelfTestNames};
+pub use services::{DecodedValue, FreezeFrame, MonitorTest, Read, SelfTests, decode, refusal_text, self_tests_of};
 pub use transport::{FaultKind, FrameFault, Message, Transport, segments};
 
 /// One CAN frame.

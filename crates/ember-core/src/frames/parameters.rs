@@ -11,7 +11,7 @@ pub struct ParameterKnowledge {
     pub parameter: Vec<Parameter>,
     pub scale: Vec<MonitorScale>,
     pub refusal: Vec<RefusalText>,
-    pub readiness: Vec<ReadinessNames>,
+    pub self_tests: SelfTestNames,
 }
 
 #[derive(Debug, Clone, Deserialize)]
@@ -69,11 +69,27 @@ pub struct RefusalText {
     pub text: String,
 }
 
+/// The self-tests whose readiness a car reports, in the order of their bits. A bit that means nothing has no name.
 #[derive(Debug, Clone, Deserialize)]
 #[serde(deny_unknown_fields)]
-pub struct ReadinessNames {
-    pub ignition: String,
-    pub names: Vec<String>,
+pub struct SelfTestNames {
+    pub always: Vec<String>,
+    pub spark: Vec<String>,
+    pub compression: Vec<String>,
+}
+
+impl SelfTestNames {
+    /// Those of an engine that ignites by compression, or by a spark.
+    pub fn of(&self, compression: bool) -> Vec<String> {
+        let others = if compression { &self.compression } else { &self.spark };
+        self.always.iter().chain(others).filter(|name| !name.is_empty()).cloned().collect()
+    }
+
+    /// Whether any engine has a self-test of this name.
+    pub fn has(&self, name: &str) -> bool {
+        !name.is_empty()
+            && [&self.always, &self.spark, &self.compression].iter().any(|list| list.iter().any(|n| n == name))
+    }
 }
 
 /// The parameters by their number.
@@ -82,7 +98,7 @@ pub struct ParameterBook {
     by_number: Vec<Option<Parameter>>,
     pub scales: BTreeMap<u8, MonitorScale>,
     pub refusals: BTreeMap<u8, String>,
-    pub readiness: Vec<ReadinessNames>,
+    pub self_tests: SelfTestNames,
 }
 
 impl ParameterBook {
@@ -106,7 +122,7 @@ impl ParameterBook {
             by_number,
             scales: knowledge.scale.into_iter().map(|s| (s.number, s)).collect(),
             refusals: knowledge.refusal.into_iter().map(|r| (r.number, r.text)).collect(),
-            readiness: knowledge.readiness,
+            self_tests: knowledge.self_tests,
         })
     }
 

@@ -209,7 +209,7 @@ fn values_of(number: u8, data: &[u8], book: &ParameterBook) -> Vec<DecodedValue>
                 let light = if data[0] & 0x80 != 0 { "on" } else { "off" };
                 list.push(words("engine light", format!("{light}, {} codes stored", data[0] & 0x7F), None));
             }
-            list.push(words("readiness", readiness(data, book), None));
+            list.push(words("readiness", self_tests(data, book).words(), None));
             list
         }
         0x03 => {
@@ -226,23 +226,46 @@ fn list_of(numbers: &[u8]) -> String {
     numbers.iter().map(|n| format!("{n:02X}")).collect::<Vec<_>>().join(" ")
 }
 
-/// Which monitors are not complete yet.
-fn readiness(data: &[u8], book: &ParameterBook) -> String {
-    let kind = if data[1] & 0x08 != 0 { "compression" } else { "spark" };
-    let mut waiting: Vec<&str> = Vec::new();
-    for (bit, name) in ["misfire", "fuel system", "components"].into_iter().enumerate() {
-        if data[1] >> bit & 1 == 1 && data[1] >> (bit + 4) & 1 == 1 {
-            waiting.push(name);
+/// Which self-tests of the control unit have run since its memory was cleared, and which have not.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, ToSchema)]
+pub struct SelfTests {
+    pub ready: Vec<String>,
+    pub not_ready: Vec<String>,
+}
+
+impl SelfTests {
+    fn words(&self) -> String {
+        if self.not_ready.is_empty() {
+            "complete".into()
+        } else {
+            format!("not complete: {}", self.not_ready.join(", "))
         }
     }
-    if let Some(entry) = book.readiness.iter().find(|r| r.ignition == kind) {
-        for (bit, name) in entry.names.iter().enumerate() {
-            if data[2] >> bit & 1 == 1 && data[3] >> bit & 1 == 1 && !name.is_empty() {
-                waiting.push(name);
-            }
+}
+
+/// The self-tests out of an answer to parameter 01 of live data; none from any other message.
+pub fn self_tests_of(answer: &[u8], book: &ParameterBook) -> Option<SelfTests> {
+    match answer {
+        [0x41, 0x01, data @ ..] if data.len() >= 4 => Some(self_tests(data, book)),
+        _ => None,
+    }
+}
+
+/// Out of the four bytes of parameter 01 or 41.
+fn self_tests(data: &[u8], book: &ParameterBook) -> SelfTests {
+    let names = &book.self_tests;
+    let others = if data[1] & 0x08 != 0 { &names.compression } else { &names.spark };
+    let always =
+        names.always.iter().enumerate().map(|(bit, name)| (name, data[1] >> bit & 1, data[1] >> (bit + 4) & 1));
+    let others = others.iter().enumerate().map(|(bit, name)| (name, data[2] >> bit & 1, data[3] >> bit & 1));
+    let mut tests = SelfTests::default();
+    for (name, has, waits) in always.chain(others) {
+        if has == 1 && !name.is_empty() {
+            let list = if waits == 1 { &mut tests.not_ready } else { &mut tests.ready };
+            list.push(name.clone());
         }
     }
-    if waiting.is_empty() { "complete".into() } else { format!("not complete: {}", waiting.join(", ")) }
+    tests
 }
 
 /// The numbers that four bytes of bits after `base` stand for.

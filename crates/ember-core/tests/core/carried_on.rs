@@ -56,10 +56,14 @@ fn the_way_goes_on_over_the_exchange() {
 #[test]
 fn what_was_noticed_after_the_exchange_is_carried_with_it() {
     let mut trail = trail();
-    let complaint = json!({"kind": "complaint", "symptoms": ["stalls"], "observed_from_km": 100, "occurrences_km": [150, 400]});
+    let complaint =
+        json!({"kind": "complaint", "symptoms": ["stalls"], "observed_from_km": 100, "occurrences_km": [150, 400]});
     add(&mut trail, new(420.0, None, complaint)).unwrap();
     let carried = serde_json::to_value(&carried_on(&trail)[3].finding).unwrap();
-    assert_eq!((&carried["observed_from_km"], &carried["occurrences_km"]), (&json!(83_728.0), &json!([83_778.0, 84_028.0])));
+    assert_eq!(
+        (&carried["observed_from_km"], &carried["occurrences_km"]),
+        (&json!(83_728.0), &json!([83_778.0, 84_028.0]))
+    );
 }
 
 #[test]

@@ -1,6 +1,6 @@
 //! Units of measured values, the channels' names, and the parameters' scales.
 
-use ember_core::frames::{Read, decode};
+use ember_core::frames::{Read, decode, self_tests_of};
 use ember_core::knowledge::Knowledge;
 use ember_core::unit::{conversion, is_unit};
 use proptest::prelude::*;
@@ -180,7 +180,7 @@ fn a_parameter_is_scaled(#[case] number: u8, #[case] data: &[u8], #[case] channe
 #[rstest]
 #[case::light_on(&[0x83, 0x07, 0xFF, 0x00], "on, 3 codes stored", "complete")]
 #[case::light_off(&[0x00, 0x07, 0x65, 0x00], "off, 0 codes stored", "complete")]
-#[case::after_clearing(&[0x00, 0x07, 0x65, 0x65], "off, 0 codes stored", "not complete: catalyst, evaporation, exhaust sensor, exhaust sensor heater")]
+#[case::after_clearing(&[0x00, 0x07, 0x65, 0x65], "off, 0 codes stored", "not complete: catalyst, evaporative system, oxygen sensor, oxygen sensor heater")]
 #[case::a_diesel(&[0x00, 0x0F, 0x65, 0x40], "off, 0 codes stored", "not complete: particulate filter")]
 #[case::misfire_monitor(&[0x00, 0x17, 0x00, 0x00], "off, 0 codes stored", "not complete: misfire")]
 fn readiness_is_said_in_words(#[case] data: &[u8], #[case] light: &str, #[case] readiness: &str) {
@@ -188,6 +188,27 @@ fn readiness_is_said_in_words(#[case] data: &[u8], #[case] light: &str, #[case] 
     let Read::Values { values } = decode(&message, &Knowledge::built_in().parameters).0 else { panic!() };
     assert_eq!(values[0].text.as_deref(), Some(light));
     assert_eq!(values[1].text.as_deref(), Some(readiness));
+}
+
+#[rstest]
+#[case::after_clearing(&[0x41, 0x01, 0x00, 0x07, 0x21, 0x20], Some((&["misfire", "fuel system", "components", "catalyst"], &["oxygen sensor"])))]
+#[case::a_diesel(&[0x41, 0x01, 0x00, 0x09, 0x48, 0x08], Some((&["misfire", "particulate filter"], &["charge pressure"])))]
+#[case::bits_without_a_meaning(&[0x41, 0x01, 0x00, 0x08, 0x14, 0x14], Some((&[], &[])))]
+#[case::cut_short(&[0x41, 0x01, 0x00, 0x07, 0x21], None)]
+#[case::another_message(&[0x41, 0x0C, 0x0B, 0xB8, 0x00, 0x00], None)]
+fn the_self_tests_that_have_run_and_those_that_have_not(
+    #[case] answer: &[u8],
+    #[case] expected: Option<(&[&str], &[&str])>,
+) {
+    let book = &Knowledge::built_in().parameters;
+    let read = self_tests_of(answer, book);
+    assert_eq!(
+        read.as_ref().map(|tests| (tests.ready.clone(), tests.not_ready.clone())),
+        expected.map(|(ready, not)| {
+            (ready.iter().map(|name| (*name).to_owned()).collect(), not.iter().map(|name| (*name).to_owned()).collect())
+        })
+    );
+    assert!(read.is_none_or(|tests| tests.ready.iter().chain(&tests.not_ready).all(|name| book.self_tests.has(name))));
 }
 
 #[rstest]

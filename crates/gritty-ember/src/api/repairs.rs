@@ -32,7 +32,9 @@ pub struct RepairChoices {
     /// Threads with a typical figure.
     pub threads: Vec<String>,
     pub relearn: Vec<RelearnStep>,
-    pub monitors: Vec<String>,
+    /// Self-tests that a car with spark ignition reports, and one with compression ignition.
+    pub self_tests_spark: Vec<String>,
+    pub self_tests_compression: Vec<String>,
     /// Numbers whose length is known.
     pub numbers: Vec<String>,
     pub scales: Vec<ScaleChoice>,
@@ -78,7 +80,8 @@ pub async fn choices(workshop: web::Data<Workshop>) -> Result<web::Json<RepairCh
         ways: knowledge.repair.ways.iter().map(|(id, name)| Named { id: id.clone(), name: name.clone() }).collect(),
         threads: knowledge.torque.typical.threads.iter().map(|one| one.thread.clone()).collect(),
         relearn: knowledge.coding.relearn.clone(),
-        monitors: knowledge.coding.monitors.names.clone(),
+        self_tests_spark: knowledge.parameters.self_tests.of(false),
+        self_tests_compression: knowledge.parameters.self_tests.of(true),
         numbers: knowledge.coding.lengths.iter().map(|one| one.what.clone()).collect(),
         scales: Scale::ALL.into_iter().map(|id| ScaleChoice { id, name: id.unit().into() }).collect(),
         offers: own.offers,

@@ -1,12 +1,16 @@
 //! The scan: every unit, its codes with their freeze frames, its monitors.
 
+use std::collections::BTreeSet;
+
 use ember_core::codes::{Code, ReadCode};
-use ember_core::frames::{FreezeFrame, Read, decode};
+use ember_core::frames::{FreezeFrame, Read, decode, self_tests_of};
 use ember_core::knowledge::Knowledge;
 
 use super::status::{ScanShown, ScannedUnit};
-use super::wire::{LinkError, Wire, refused};
+use super::wire::{Answer, LinkError, Wire, refused};
 
+/// Asks a unit for its name.
+const NAME: [u8; 2] = [0x09, 0x0A];
 /// Parameters that a freeze frame is asked for.
 const FROZEN: [u8; 14] = [0x04, 0x05, 0x06, 0x07, 0x08, 0x09, 0x0B, 0x0C, 0x0D, 0x0F, 0x10, 0x11, 0x70, 0x71];
 
@@ -22,21 +26,26 @@ pub fn scan(
     progress: &mut dyn FnMut(&ScanShown, &str, usize, usize) -> bool,
 ) -> Result<ScanShown, LinkError> {
     let mut shown = ScanShown::default();
-    let named = wire.ask_all(&[0x09, 0x0A])?;
+    let named = wire.ask_all(&NAME)?;
     let mut units: Vec<(u8, String)> = Vec::new();
     for answer in named {
-        if let (Read::Text { text, .. }, _) = decode(&answer.bytes, &knowledge.parameters)
+        if let Some(name) = name_of(&answer, knowledge)
             && !units.iter().any(|u| u.0 == answer.unit)
         {
-            units.push((answer.unit, text.to_lowercase()));
+            units.push((answer.unit, name));
         }
     }
-    // A unit may have codes and no name.
-    for answer in wire.ask_all(&[0x03])? {
-        if !units.iter().any(|u| u.0 == answer.unit) {
-            units.push((answer.unit, format!("unit {:02X}", answer.unit)));
+    let others: BTreeSet<u8> = wire.ask_all(&[0x03])?.into_iter().map(|answer| answer.unit).collect();
+    for number in others {
+        if units.iter().any(|u| u.0 == number) {
+            continue;
         }
+        // It came too late when all spoke at once, or it has no name.
+        let name = wire.ask(number, &NAME)?.and_then(|answer| name_of(&answer, knowledge));
+        units.push((number, name.unwrap_or_else(|| format!("unit {number:02X}"))));
     }
+    // The engine's unit comes first.
+    units.sort_by_key(|unit| unit.0);
     if units.is_empty() {
         return Err(LinkError::NobodyAnswers);
     }
@@ -71,10 +80,17 @@ pub fn scan(
         why: "it did not answer: an unread unit is not a clean one".into(),
         codes: Vec::new(),
         monitors: Vec::new(),
-        readiness: None,
+        self_tests: None,
     }));
     shown.complete = true;
     Ok(shown)
+}
+
+fn name_of(answer: &Answer, knowledge: &Knowledge) -> Option<String> {
+    match decode(&answer.bytes, &knowledge.parameters) {
+        (Read::Text { text, .. }, _) => Some(text.to_lowercase()),
+        _ => None,
+    }
 }
 
 fn scan_unit(
@@ -91,7 +107,7 @@ fn scan_unit(
         why: String::new(),
         codes: Vec::new(),
         monitors: Vec::new(),
-        readiness: None,
+        self_tests: None,
     };
     for service in [0x03, 0x07, 0x0A] {
         let Some(answer) = wire.ask(number, &[service])? else {
@@ -122,10 +138,8 @@ fn scan_unit(
     if !engine {
         return Ok(unit);
     }
-    if let Some(answer) = wire.ask(number, &[0x01, 0x01])?
-        && let (Read::Values { values }, _) = decode(&answer.bytes, &knowledge.parameters)
-    {
-        unit.readiness = values.into_iter().find(|v| v.name == "readiness").and_then(|v| v.text);
+    if let Some(answer) = wire.ask(number, &[0x01, 0x01])? {
+        unit.self_tests = self_tests_of(&answer.bytes, &knowledge.parameters);
     }
     for frame in 0..unit.codes.len().min(8) as u8 {
         let Some((code, freeze)) = freeze_frame(wire, number, frame, knowledge)? else { break };

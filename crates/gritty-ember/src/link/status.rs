@@ -1,7 +1,7 @@
 //! What a link shows of itself.
 
 use ember_core::codes::ReadCode;
-use ember_core::frames::MonitorTest;
+use ember_core::frames::{MonitorTest, SelfTests};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -36,7 +36,8 @@ pub struct ScannedUnit {
     pub codes: Vec<ReadCode>,
     /// Misfire counters and other monitor results.
     pub monitors: Vec<MonitorTest>,
-    pub readiness: Option<String>,
+    /// Which self-tests have run since the codes were cleared, where the unit says so.
+    pub self_tests: Option<SelfTests>,
 }
 
 /// A scan as it stands: complete, or as far as it has come.

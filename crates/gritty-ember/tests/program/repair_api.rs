@@ -212,6 +212,51 @@ fn a_backup_by_command_while_it_serves_comes_back_and_a_wrong_one_does_not(works
     }
 }
 
+#[rstest]
+#[case::a_backup("backup", "--data", "--to")]
+#[case::bringing_one_back("restore", "--from", "--data")]
+fn a_disk_that_takes_no_more_leaves_nothing_behind_and_harms_nothing(
+    workshop: Workshop,
+    #[case] what: &str,
+    #[case] from: &str,
+    #[case] to: &str,
+) {
+    let out = TempDir::new().unwrap();
+    let text = |path: &Path| path.to_str().unwrap().to_owned();
+    let (data, copy, place) = (text(workshop.folder.path()), out.path().join("copy"), out.path().join("place"));
+    let source = if what == "backup" { data.clone() } else { text(&copy) };
+    if what == "restore" {
+        assert!(command(&["backup", "--data", &data, "--to", &source]).status.success());
+    }
+    let arguments = [what, from, &source, to, &text(&place)];
+    // Files may grow to 100 kB only: a write fails in the middle, as it does on a full disk.
+    let full = Command::new("sh")
+        .args(["-c", "trap '' XFSZ; ulimit -f 200; exec \"$@\"", "sh", env!("CARGO_BIN_EXE_gritty-ember")])
+        .args(arguments)
+        .output()
+        .unwrap();
+    assert_eq!(full.status.code(), Some(2), "{full:?}");
+    let says = String::from_utf8_lossy(&full.stderr).into_owned();
+    assert!(says.contains("cannot be written") && says.lines().count() == 1, "{says}");
+    let left: Vec<_> = walk(&place).into_iter().filter(|name| name != "in-use").collect();
+    assert_eq!(left, [""; 0], "nothing is left behind");
+    assert!(command(&["check", "--data", &data]).status.success());
+    assert_eq!(workshop.append(1, json!({"kind": "note", "text": "goes on"})).0, 201);
+    assert!(command(&arguments).status.success(), "with room again it is made");
+}
+
+/// The names of the files at a place, or in it, that were half made or whole.
+fn walk(place: &Path) -> Vec<String> {
+    let beside = place.with_file_name("place.part");
+    let inside = std::fs::read_dir(place).into_iter().flatten().map(|entry| entry.unwrap().path());
+    let mut names: Vec<String> = inside
+        .chain([place.to_path_buf(), beside].into_iter().filter(|path| path.is_file()))
+        .map(|path| path.file_name().unwrap().to_str().unwrap().to_owned())
+        .collect();
+    names.sort();
+    names
+}
+
 /// Reads a log made by the simulator into a recording of a job, and puts it on the trail.
 fn recorded(workshop: &Workshop, job: u64, vehicle: &str, fault: Option<&str>, seconds: u32, name: &str) -> u64 {
     let folder = TempDir::new().unwrap();

@@ -91,6 +91,8 @@ fn a_scan_is_saved_before_anything_can_be_cleared(workshop: Workshop) {
     assert_eq!(names, ["engine", "gearbox", "brakes", "plough", "body"]);
     assert_eq!(units[4]["read"], false, "the others miss it, and so it is listed");
     assert!(units[0]["codes"][0]["freeze"].as_array().unwrap().len() > 5);
+    assert_eq!(units[0]["self_tests"]["ready"][0], "misfire");
+    assert!(units[1]["self_tests"].is_null(), "only the engine's unit has them");
     let seen = entries(&workshop.server.get("/api/jobs/3").1);
     let save = json!({"number": 1, "odometer_km": 61240, "author": "Ada", "seen": seen, "request_key": "scan"});
     let (status, job) = workshop.server.post("/api/jobs/3/link/scan", &save);
