@@ -34,7 +34,7 @@ export function Write({ job, finding, words = "Put it on the trail", disabled, o
     }
   };
   return (
-    <Box>
+    <Box sx={{ pt: 1 }}>
       <Box sx={{ display: "grid", gridTemplateColumns: "1fr 1fr", columnGap: 1.5 }}>
         <WhereAndWho job={job} odometer={odometer} onOdometer={setOdometer} problem={problem} />
       </Box>
