@@ -92,8 +92,10 @@ fn words(question: &str) -> Result<String, Refusal> {
     if question.chars().count() > LONGEST {
         return Err(Refusal::new("words", format!("is longer than {LONGEST} characters")));
     }
+    // What a hyphen joins stands side by side, as in a fleet number; only its last piece may be a beginning.
     let words: Vec<String> = question
-        .split(|c: char| !c.is_alphanumeric())
+        .split(|c: char| !c.is_alphanumeric() && c != '-')
+        .map(|word| word.split('-').filter(|piece| !piece.is_empty()).collect::<Vec<_>>().join(" "))
         .filter(|word| !word.is_empty())
         .map(|word| format!("\"{word}\"*"))
         .collect();

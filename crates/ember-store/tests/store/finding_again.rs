@@ -62,6 +62,9 @@ fn store() -> Store {
 #[case::a_part_number("CS-9", SearchIn::Part, &[2])]
 #[case::a_supplier("tarn", SearchIn::Part, &[2])]
 #[case::a_fleet_number("W-03", SearchIn::Vehicle, &[2])]
+#[case::pieces_of_a_number_stand_side_by_side("W-CS", SearchIn::Everything, &[])]
+#[case::the_beginning_of_a_number("w-0", SearchIn::Everything, &[2])]
+#[case::hyphens_alone_ask_nothing("- stalls --", SearchIn::Everything, &[2])]
 #[case::a_cause("crank", SearchIn::Cause, &[2])]
 #[case::not_in_that_place("crank", SearchIn::Vehicle, &[])]
 #[case::accents_do_not_matter("zundstecker", SearchIn::Everything, &[1])]
@@ -70,6 +73,39 @@ fn store() -> Store {
 fn jobs_are_found(store: Store, #[case] words: &str, #[case] within: SearchIn, #[case] jobs: &[i64]) {
     let found: Vec<i64> = store.search(words, within).unwrap().iter().map(|one| one.job).collect();
     assert_eq!(found, jobs);
+}
+
+#[rstest]
+fn what_is_said_of_the_cause_comes_before_what_was_written_besides(store: Store) {
+    // Job 2 has the crank sensor as its part and its cause, the newer one only in a note.
+    let vehicle_id = store.add_vehicle(&vehicle("W-21", "Skarn Heft")).unwrap().id;
+    let first = entry(json!({"kind": "complaint", "symptoms": ["cranks long"]}));
+    let job =
+        store.open_job(&NewJob { vehicle_id, first, request_key: "W-21".into() }, Timestamp::UNIX_EPOCH).unwrap().id;
+    append(&store, job, &entry(json!({"kind": "note", "text": "The crank sensor was measured: good."})));
+    let found: Vec<i64> =
+        store.search("crank sensor", SearchIn::Everything).unwrap().iter().map(|one| one.job).collect();
+    assert_eq!(found, [2, job]);
+}
+
+#[rstest]
+fn no_more_than_fifty_are_given_each_once_the_newest_first(store: Store) {
+    let vehicle_id = store.add_vehicle(&vehicle("W-12", "Skarn Heft")).unwrap().id;
+    for number in 0..60 {
+        let first = entry(json!({"kind": "complaint", "symptoms": ["rattles"]}));
+        let new = NewJob { vehicle_id, first, request_key: format!("rattle {number}") };
+        let job = store.open_job(&new, Timestamp::UNIX_EPOCH).unwrap().id;
+        if number % 3 == 0 {
+            append(&store, job, &entry(json!({"kind": "closed", "cause": "heat shield rattles"})));
+        }
+    }
+    let found: Vec<i64> = store.search("rattles", SearchIn::Everything).unwrap().iter().map(|one| one.job).collect();
+    assert_eq!(found.len(), ember_store::MOST_FOUND);
+    let (caused, besides) = found.split_at(20);
+    for part in [caused, besides] {
+        assert!(part.windows(2).all(|pair| pair[0] > pair[1]), "{part:?}");
+    }
+    assert!(caused.iter().all(|job| !besides.contains(job)));
 }
 
 #[rstest]
