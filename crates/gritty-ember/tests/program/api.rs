@@ -1,21 +1,8 @@
 //! Each part of the API: what it takes, what it answers, what it refuses.
 
-use crate::serving::{Served, read, serve};
-use rstest::{fixture, rstest};
+use crate::serving::{Served, Workshop, read, workshop};
+use rstest::rstest;
 use serde_json::{Value, json};
-use tempfile::TempDir;
-
-struct Workshop {
-    server: Served,
-    /// Kept for as long as the server runs on it.
-    _folder: TempDir,
-}
-
-#[fixture]
-fn workshop() -> Workshop {
-    let folder = TempDir::new().unwrap();
-    Workshop { server: serve(folder.path()), _folder: folder }
-}
 
 fn v8(fleet_no: &str) -> Value {
     json!({"fleet_no": fleet_no, "name": "Trial rig", "engine": {"cylinders": 8,

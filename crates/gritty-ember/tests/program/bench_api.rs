@@ -2,22 +2,9 @@
 
 use std::io::Cursor;
 
-use crate::serving::{Served, read, serve};
-use rstest::{fixture, rstest};
+use crate::serving::{Workshop, workshop};
+use rstest::rstest;
 use serde_json::{Value, json};
-use tempfile::TempDir;
-
-struct Workshop {
-    server: Served,
-    /// Kept for as long as the server runs on it.
-    _folder: TempDir,
-}
-
-#[fixture]
-fn workshop() -> Workshop {
-    let folder = TempDir::new().unwrap();
-    Workshop { server: serve(folder.path()), _folder: folder }
-}
 
 /// M-02, a snowmobile with a coil for each of three cylinders.
 const M02: &str = "/api/jobs/2";
@@ -29,11 +16,6 @@ fn coil(display: Value) -> Value {
 }
 
 impl Workshop {
-    fn bytes(&self, path: &str, bytes: &[u8]) -> (u16, Value) {
-        let request = self.server.agent.post(format!("{}{path}", self.server.address));
-        read(request.header("content-type", "application/octet-stream").send(bytes).unwrap())
-    }
-
     fn seen(&self) -> usize {
         self.server.get(M02).1["entries"].as_array().unwrap().len()
     }
@@ -114,7 +96,7 @@ fn a_capture_is_read_drawn_kept_and_taken_along(workshop: Workshop) {
     assert_eq!(stale["type"], "stale");
     // Its samples leave as CSV, and come back as another capture of the same figures.
     let (_, csv) = server.get(&format!("/api/captures/{id}/samples.csv"));
-    let (status, back) = workshop.bytes(&format!("{M02}/captures?name=again.csv"), csv.as_str().unwrap().as_bytes());
+    let (status, back) = workshop.send(&format!("{M02}/captures?name=again.csv"), csv.as_str().unwrap().as_bytes());
     assert_eq!((status, &back["about"]["samples"]), (201, &json!(80_000)), "{back}");
     let (_, once_more) =
         server.post(&format!("/api/captures/{}/read", back["id"]), &ask("coil-current", "coil current"));
@@ -144,7 +126,7 @@ fn a_file_that_is_no_capture_is_refused(
     #[case] field: &str,
 ) {
     let more = more.replace('{', "%7B").replace('}', "%7D").replace('"', "%22");
-    let (answered, problem) = workshop.bytes(&format!("{M02}/captures?name=x.csv{more}"), text.as_bytes());
+    let (answered, problem) = workshop.send(&format!("{M02}/captures?name=x.csv{more}"), text.as_bytes());
     assert_eq!(answered, status, "{problem}");
     if !field.is_empty() {
         assert_eq!(problem["errors"][0]["field"], field, "{problem}");
@@ -167,7 +149,7 @@ fn a_capture_of_twenty_million_samples_is_refused_with_the_limit_and_the_server_
         writer.write_sample((n % 100) as i8).unwrap();
     }
     writer.finalize().unwrap();
-    let (status, problem) = workshop.bytes(&format!("{M02}/captures?name=long.wav"), &bytes.into_inner());
+    let (status, problem) = workshop.send(&format!("{M02}/captures?name=long.wav"), &bytes.into_inner());
     assert_eq!(status, 422, "{problem}");
     let reason = problem["errors"][0]["reason"].as_str().unwrap();
     assert!(reason.contains("20000000 samples") && reason.contains("16000000"), "{reason}");
@@ -217,7 +199,7 @@ fn png() -> Vec<u8> {
 
 #[rstest]
 fn a_photograph_is_taken_shown_small_and_shown_large(workshop: Workshop) {
-    let (status, photo) = workshop.bytes(&format!("{M02}/photos?name=plug%202"), &png());
+    let (status, photo) = workshop.send(&format!("{M02}/photos?name=plug%202"), &png());
     assert_eq!((status, &photo["width"], &photo["name"]), (201, &json!(900), &json!("plug 2")));
     let server = &workshop.server;
     assert_eq!(server.get(&format!("{M02}/photos")).1.as_array().unwrap().len(), 1);
@@ -240,7 +222,7 @@ fn what_is_no_photograph_is_refused_and_nothing_is_lost(
     #[case] status: u16,
     #[case] reason: &str,
 ) {
-    let (answered, problem) = workshop.bytes(&format!("{M02}/photos?name=x"), &bytes);
+    let (answered, problem) = workshop.send(&format!("{M02}/photos?name=x"), &bytes);
     assert_eq!(answered, status, "{problem}");
     assert!(problem["errors"][0]["reason"].as_str().unwrap().contains(reason), "{problem}");
     assert!(workshop.server.get(&format!("{M02}/photos")).1.as_array().unwrap().is_empty());
@@ -300,7 +282,7 @@ fn pierced() -> Value {
 }
 
 impl Workshop {
-    fn append(&self, key: &str, finding: Value) -> Value {
+    fn written(&self, key: &str, finding: Value) -> Value {
         let entry = json!({"odometer_km": 6419, "author": "Ada", "finding": finding});
         let (status, job) = self
             .server
@@ -312,11 +294,11 @@ impl Workshop {
 
 #[rstest]
 fn a_pierced_wire_is_on_the_jobs_list_until_it_is_put_right(workshop: Workshop) {
-    let job = workshop.append("pierced", pierced());
+    let job = workshop.written("pierced", pierced());
     let open = &job["state"]["put_right"];
     assert_eq!(open[0]["what"], "seal the pierced wire at joint");
     let righted = json!({"kind": "righted", "what": open[0]["what"]});
-    assert_eq!(workshop.append("righted", righted)["state"]["put_right"], json!([]));
+    assert_eq!(workshop.written("righted", righted)["state"]["put_right"], json!([]));
 }
 
 #[rstest]
@@ -325,7 +307,7 @@ fn a_measurement_travels_with_its_job_and_its_capture_has_a_number_of_its_own_th
     let keep = json!({"ask": ask("coil-current", "coil current"), "odometer_km": 6419, "author": "Ada",
         "instrument": "scope", "seen": workshop.seen(), "request_key": "keep"});
     assert_eq!(workshop.server.post(&format!("/api/captures/{id}/keep"), &keep).0, 201);
-    workshop.append("pierced", pierced());
+    workshop.written("pierced", pierced());
     let (_, mut bundle) = workshop.server.get(&format!("{M02}/bundle"));
     // A job that is here already is not taken twice: as another workshop would, it comes from another day.
     bundle["opened_at"] = json!("2026-10-01T06:00:00Z");

@@ -3,32 +3,16 @@
 use std::path::Path;
 use std::process::{Command, Output};
 
-use crate::serving::{Served, read, serve};
-use rstest::{fixture, rstest};
+use crate::serving::{Workshop, serve, workshop};
+use rstest::rstest;
 use serde_json::{Value, json};
 use tempfile::TempDir;
-
-struct Workshop {
-    server: Served,
-    folder: TempDir,
-}
-
-#[fixture]
-fn workshop() -> Workshop {
-    let folder = TempDir::new().unwrap();
-    Workshop { server: serve(folder.path()), folder }
-}
 
 impl Workshop {
     fn bytes(&self, path: &str) -> Vec<u8> {
         let mut answer = self.server.agent.get(format!("{}{path}", self.server.address)).call().unwrap();
         assert_eq!(answer.status().as_u16(), 200, "{path}");
         answer.body_mut().with_config().limit(1 << 30).read_to_vec().unwrap()
-    }
-
-    fn send(&self, path: &str, bytes: &[u8]) -> (u16, Value) {
-        let request = self.server.agent.post(format!("{}{path}", self.server.address));
-        read(request.header("content-type", "application/octet-stream").send(bytes).unwrap())
     }
 
     fn append(&self, job: u64, finding: Value) -> (u16, Value) {

@@ -3,21 +3,10 @@
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
-use crate::serving::{Served, read, serve};
-use rstest::{fixture, rstest};
+use crate::serving::{Workshop, serve, workshop};
+use rstest::rstest;
 use serde_json::{Value, json};
 use tempfile::TempDir;
-
-struct Workshop {
-    server: Served,
-    _folder: TempDir,
-}
-
-#[fixture]
-fn workshop() -> Workshop {
-    let folder = TempDir::new().unwrap();
-    Workshop { server: serve(folder.path()), _folder: folder }
-}
 
 /// A simulated car that ends with the test.
 struct SimulatedCar {
@@ -67,11 +56,6 @@ impl Workshop {
 
     fn ask(&self, job: u32, request: &Value) -> (u16, Value) {
         self.server.post(&format!("/api/jobs/{job}/link/requests"), request)
-    }
-
-    fn send(&self, path: &str, bytes: &[u8]) -> (u16, Value) {
-        let request = self.server.agent.post(format!("{}{path}", self.server.address));
-        read(request.header("content-type", "application/octet-stream").send(bytes).unwrap())
     }
 }
 

@@ -4,7 +4,9 @@ use std::io::{BufRead, BufReader};
 use std::path::Path;
 use std::process::{Child, Command, Stdio};
 
+use rstest::fixture;
 use serde_json::{Value, json};
+use tempfile::TempDir;
 use ureq::Agent;
 use ureq::http::Response;
 
@@ -38,6 +40,26 @@ pub fn serve(folder: &Path) -> Served {
     Served { child, address, agent }
 }
 
+/// A server with the folder that it runs on, which goes with it.
+pub struct Workshop {
+    pub server: Served,
+    pub folder: TempDir,
+}
+
+#[fixture]
+pub fn workshop() -> Workshop {
+    let folder = TempDir::new().unwrap();
+    Workshop { server: serve(folder.path()), folder }
+}
+
+impl Workshop {
+    /// Sends bytes as they are.
+    pub fn send(&self, path: &str, bytes: &[u8]) -> (u16, Value) {
+        let request = self.server.agent.post(format!("{}{path}", self.server.address));
+        read(request.header("content-type", "application/octet-stream").send(bytes).unwrap())
+    }
+}
+
 impl Served {
     pub fn get(&self, path: &str) -> (u16, Value) {
         read(self.agent.get(format!("{}{path}", self.address)).call().unwrap())
@@ -47,12 +69,10 @@ impl Served {
         read(self.agent.post(format!("{}{path}", self.address)).send_json(body).unwrap())
     }
 
-    #[allow(dead_code, reason = "each test uses its part of the server")]
     pub fn put(&self, path: &str, body: &Value) -> (u16, Value) {
         read(self.agent.put(format!("{}{path}", self.address)).send_json(body).unwrap())
     }
 
-    #[allow(dead_code, reason = "each test uses its part of the server")]
     pub fn note(&self, seen: u32, key: &str, text: &str) -> (u16, Value) {
         let entry = json!({"odometer_km": 6419, "author": "Ada", "finding": {"kind": "note", "text": text}});
         self.post("/api/jobs/2/entries", &json!({"seen": seen, "request_key": key, "entry": entry}))
